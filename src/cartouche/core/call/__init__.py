@@ -1,0 +1,1 @@
+"""The call as each audience gets it."""

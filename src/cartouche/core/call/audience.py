@@ -1,0 +1,63 @@
+"""Groups of viewers with the same way of looking, and the picture that the call makes for each."""
+
+from pydantic import BaseModel, ConfigDict, Field
+
+
+class Layer(BaseModel):
+    """One quality at which a call sends a participant's webcam (simulcast)."""
+
+    model_config = ConfigDict(frozen=True)
+    name: str
+    width: int = Field(ge=16, le=3840)
+    height: int = Field(ge=16, le=2160)
+    kbit_s: int = Field(ge=30)
+    frames_s: int = Field(ge=1, le=60)
+
+
+class Audience(BaseModel):
+    """A screen, how the call shows the picture on it, and how far away the eye is."""
+
+    model_config = ConfigDict(frozen=True)
+    id: str
+    name: str
+    layer: str
+    tile_width_px: int
+    tile_height_px: int
+    screen_px_per_mm: float
+    distance_mm: float
+    mirrored: bool = False
+    is_teacher: bool = False
+
+
+# What calls of today send of a webcam: three qualities, chosen by the size of the viewer's tile.
+LAYERS: tuple[Layer, ...] = (
+    Layer(name="large", width=1280, height=720, kbit_s=1500, frames_s=15),
+    Layer(name="middle", width=640, height=360, kbit_s=500, frames_s=15),
+    Layer(name="small", width=320, height=180, kbit_s=150, frames_s=10),
+)
+
+# Screens in logical px (what a call lays its tiles out in); distances of Bababekova et al., Optometry and Vision
+# Science 88 (2011) for phones and of ISO 9241-303 for desk screens.
+AUDIENCES: tuple[Audience, ...] = (
+    Audience(
+        id="pinned", name="Laptop, pinned", layer="large", tile_width_px=1200, tile_height_px=675,
+        screen_px_per_mm=1366 / 309, distance_mm=550,
+    ),
+    Audience(
+        id="grid", name="Laptop, grid of nine", layer="middle", tile_width_px=426, tile_height_px=240,
+        screen_px_per_mm=1366 / 309, distance_mm=550,
+    ),
+    Audience(
+        id="phone", name="Phone, lying", layer="middle", tile_width_px=740, tile_height_px=416,
+        screen_px_per_mm=844 / 141, distance_mm=320,
+    ),
+    Audience(
+        id="self", name="Your own view", layer="small", tile_width_px=300, tile_height_px=169,
+        screen_px_per_mm=1366 / 309, distance_mm=550, mirrored=True, is_teacher=True,
+    ),
+)  # fmt: skip
+
+
+def layer_named(name: str) -> Layer:
+    """Raises KeyError for a layer no call sends."""
+    return {layer.name: layer for layer in LAYERS}[name]

@@ -1,0 +1,1 @@
+"""Straightening a feed: the chain of corrections, and finding the page to set it by."""

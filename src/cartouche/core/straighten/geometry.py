@@ -1,0 +1,111 @@
+"""Quadrilaterals and the maps between them."""
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from cartouche.core.errors import DegenerateCorners
+from cartouche.core.pictures import Corners, Matrix, Size
+
+LEAST_HEIGHT_SHARE = 0.01  # a triangle flatter than this share of the diagonal has no stable homography
+
+
+class Keystone(NamedTuple):
+    """Signed per cent: vertical > 0 when the top edge looks shorter, horizontal > 0 when the left one does."""
+
+    vertical: float
+    horizontal: float
+
+
+def as_corners(values: ArrayLike) -> Corners:
+    """Any four (x, y) pairs as (4, 2) float64. Raises DegenerateCorners."""
+    try:
+        corners = np.asarray(values, dtype=np.float64)
+    except (TypeError, ValueError) as exc:
+        raise DegenerateCorners("they are not four pairs of numbers") from exc
+    if corners.shape != (4, 2) or not np.isfinite(corners).all():
+        raise DegenerateCorners("they are not four pairs of numbers")
+    return corners
+
+
+def rectangle(size: Size) -> Corners:
+    """The four corners of a canvas, top-left first, clockwise."""
+    return np.array([[0, 0], [size.width, 0], [size.width, size.height], [0, size.height]], np.float64)
+
+
+def check_quadrilateral(corners: Corners) -> Corners:
+    """The same corners if they are convex and clockwise as seen; else raises DegenerateCorners with the reason."""
+    sides = np.roll(corners, -1, axis=0) - corners
+    turns = sides[:, 0] * np.roll(sides, -1, axis=0)[:, 1] - sides[:, 1] * np.roll(sides, -1, axis=0)[:, 0]
+    diagonal = float(np.linalg.norm(np.ptp(corners, axis=0)))
+    if diagonal <= 0 or np.abs(turns).min() < (LEAST_HEIGHT_SHARE * diagonal) ** 2:
+        raise DegenerateCorners("three of them lie on one line")
+    if (turns < 0).all():
+        raise DegenerateCorners("they run the wrong way round")
+    if not (turns > 0).all():
+        raise DegenerateCorners("two sides cross")
+    return corners
+
+
+def homography(source: Corners, target: Corners) -> Matrix:
+    """The (3, 3) map that takes four points to four points.
+
+    source, target: (4, 2) float64 in one order.  Raises DegenerateCorners if source is not a convex quadrilateral.
+    Source: Hartley & Zisserman, Multiple View Geometry, 2nd ed., section 4.1 (DLT).
+    """
+    check_quadrilateral(source)
+    ones, zeros = np.ones((4, 1)), np.zeros((4, 3))
+    lifted = np.hstack([source, ones])
+    rows = [np.hstack([lifted, zeros, -target[:, :1] * source]), np.hstack([zeros, lifted, -target[:, 1:] * source])]
+    solution = np.linalg.solve(np.vstack(rows), target.T.ravel())
+    return np.append(solution, 1.0).reshape(3, 3)
+
+
+def transform(matrix: Matrix, points: NDArray[np.float64]) -> NDArray[np.float64]:
+    """(n, 2) points through a (3, 3) map, homogeneous division included."""
+    lifted = points @ matrix[:, :2].T + matrix[:, 2]
+    return np.asarray(lifted[:, :2] / lifted[:, 2:3])
+
+
+def smallest_stretch(matrix: Matrix, points: NDArray[np.float64]) -> NDArray[np.float64]:
+    """How many target pixels one source pixel becomes in its worst direction, at each of (n, 2) source points.
+
+    The smaller singular value of the map's Jacobian (Hartley & Zisserman, section 2.4): what limits fine detail there.
+    """
+    w = points @ matrix[2, :2] + matrix[2, 2]
+    mapped = transform(matrix, points)
+    jacobian = (matrix[:2, :2][None] - mapped[:, :, None] * matrix[2, :2][None, None]) / w[:, None, None]
+    return np.asarray(np.linalg.svd(jacobian, compute_uv=False)[:, -1])
+
+
+def _bilinear(corners: Corners) -> tuple[NDArray[np.float64], ...]:
+    """Centre, half width vector, half height vector and twist of the patch c + s A + t B + s t D, s and t in [-1, 1]."""
+    tl, tr, br, bl = corners
+    return (tl + tr + br + bl) / 4, (tr + br - tl - bl) / 4, (bl + br - tl - tr) / 4, (tl + br - tr - bl) / 4
+
+
+def keystone(corners: Corners) -> Keystone:
+    """How strongly opposite edges differ, in signed per cent. (4, 2) corners, clockwise, top-left first.
+
+    The twist D of the bilinear patch through the corners, measured along its two axes: 0 for a parallelogram.
+    """
+    _, across, down, twist = _bilinear(corners)
+    return Keystone(
+        float(100 * (twist @ across) / (across @ across)),
+        float(100 * (twist @ down) / (down @ down)),
+    )
+
+
+def with_keystone(corners: Corners, wanted: Keystone) -> Corners:
+    """The same centre and axes with another keystone: `keystone(with_keystone(c, k)) == k`.
+
+    Raises DegenerateCorners when the two axes are parallel or the result is no convex quadrilateral.
+    """
+    centre, across, down, _ = _bilinear(corners)
+    axes = np.stack([across, down])
+    if abs(np.linalg.det(axes)) < 1e-9:
+        raise DegenerateCorners("three of them lie on one line")
+    twist = np.linalg.solve(axes, np.array(wanted) / 100 * np.array([across @ across, down @ down]))
+    signs = ((-1, -1), (1, -1), (1, 1), (-1, 1))
+    return check_quadrilateral(np.stack([centre + s * across + t * down + s * t * twist for s, t in signs]))

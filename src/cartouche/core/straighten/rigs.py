@@ -1,0 +1,40 @@
+"""Rigs: how a device is held, and what that says of turn and reflections before anything is measured."""
+
+from typing import NamedTuple
+
+from cartouche.core.straighten.chain import Chain, MirrorLink, TurnLink
+
+
+class Rig(NamedTuple):
+    """quarters: quarter turns that set the page upright after squaring.  mirrors: reflections in its light path."""
+
+    id: str
+    name: str
+    quarters: int
+    mirrors: int
+    holds: str  # 'page' or 'face'
+    price: str
+
+
+RIGS: tuple[Rig, ...] = (
+    Rig("arm-own-side", "Arm over the page, from your side", 0, 0, "page", "Both hands stay free."),
+    Rig("arm-far-side", "Arm over the page, from the far side", 2, 0, "page", "Both hands stay free; the picture comes half a turn round."),
+    Rig("clip-mirror", "Clip-on mirror over the laptop's webcam", 2, 1, "page", "One mirror: the picture comes reversed. The face needs another camera."),
+    Rig("in-hand", "In the hand", 0, 0, "page", "Costs you one hand."),
+    Rig("at-face", "Pointing at your face", 0, 0, "face", "Shows you, not the paper."),
+)
+
+
+def rig_named(rig_id: str) -> Rig:
+    """Raises KeyError for a rig that does not exist."""
+    return {rig.id: rig for rig in RIGS}[rig_id]
+
+
+def first_guess(rig: Rig, chain: Chain) -> Chain:
+    """The chain with the rig's turn, and with flips that undo its mirrors. Half a turn and one flip left-right are one flip top-bottom."""
+    return chain.model_copy(
+        update={
+            "turn": TurnLink(quarters=rig.quarters),
+            "mirror": MirrorLink(left_right=bool(rig.mirrors % 2)),
+        }
+    )

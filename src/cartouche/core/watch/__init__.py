@@ -1,0 +1,1 @@
+"""The state of a feed, found from its pictures."""

@@ -1,0 +1,152 @@
+"""The desk: one loop that makes the outgoing picture from the newest frames, for as long as somebody looks."""
+
+import threading
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from cartouche.core.pictures import Frame, Size, yuv_of_hex
+from cartouche.core.plates.compose import Composer, Layer
+from cartouche.core.plates.model import Place, Plate, Role, RoleContent
+from cartouche.core.plates.placing import place_box
+from cartouche.core.straighten.chain import Chain
+from cartouche.core.watch.rate import Rate
+from cartouche.live.card import PAPER, card
+from cartouche.live.feeds import Feed, Feeds
+from cartouche.live.hub import Hub
+
+BACKGROUND = yuv_of_hex(PAPER)
+HOLD_LAST_S = 3.0  # a short gap shows the last good picture; a longer one would pass a still for the teacher
+EARLY_S = 0.006  # a frame that comes this much before its turn is taken: waiting would cost a whole frame
+
+
+@dataclass(frozen=True, eq=False)
+class Setup:
+    """Everything that decides what goes out. Replaced as a whole, never changed."""
+
+    plate: Plate | None = None
+    roles: dict[Role, str] = field(default_factory=dict)  # role -> device id
+    chains: dict[str, Chain] = field(default_factory=dict)  # device id -> chain
+    cards: dict[Place, Layer] = field(default_factory=dict)  # filled by the desk
+
+    def feed_id(self, place: Place) -> str | None:
+        content = place.content
+        return self.roles.get(content.role) if isinstance(content, RoleContent) else content.feed_id
+
+
+class Desk:
+    """Composes at most frames_s pictures a second, in step with the feed at the back of the plate."""
+
+    def __init__(self, feeds: Feeds, hub: Hub, size: Size, needed_besides: Callable[[], bool], frames_s: float = 30.0) -> None:
+        self._feeds, self._hub, self._needed_besides = feeds, hub, needed_besides
+        self._composer = Composer(size, BACKGROUND)
+        self._period_s = 1 / frames_s
+        self._setup = Setup()
+        self._news = threading.Condition()
+        self._pending = False
+        self._stopped = False
+        self._rate = Rate()
+        self.latest: Frame | None = None
+        self._thread = threading.Thread(target=self._run, name="desk", daemon=True)
+
+    def start(self) -> None:
+        self._thread.start()
+
+    def stop(self) -> None:
+        """Repeatable."""
+        with self._news:
+            self._stopped = True
+            self._news.notify_all()
+        if self._thread.is_alive():
+            self._thread.join(timeout=5)
+
+    @property
+    def size(self) -> Size:
+        return self._composer.size
+
+    def show(self, setup: Setup) -> None:
+        """From the next picture on, this goes out."""
+        with self._news:
+            self._setup = setup
+            self._pending = True
+            self._news.notify_all()
+
+    def resize(self, size: Size) -> None:
+        with self._news:
+            if size != self._composer.size:
+                self._composer = Composer(size, BACKGROUND)
+                self._setup.cards.clear()
+
+    def frames_s(self, now_s: float) -> float:
+        return self._rate.frames_s(now_s)
+
+    def delay_s(self, now_s: float) -> float | None:
+        return self._rate.delay_s(now_s)
+
+    def news(self, feed: Feed) -> None:
+        """A feed has a new picture; called from its thread."""
+        setup = self._setup
+        if setup.plate is None or not self._leads(setup, feed):
+            return
+        with self._news:
+            self._pending = True
+            self._news.notify_all()
+
+    def _leads(self, setup: Setup, feed: Feed) -> bool:
+        """The first place with a live feed sets the pace; otherwise two feeds out of step would make twice the pictures."""
+        now_s = time.monotonic()
+        for place in setup.plate.places if setup.plate else ():
+            other = self._feeds.get(setup.feed_id(place) or "")
+            if other is not None and other.state(now_s) == "live":
+                return other is feed
+        return False
+
+    def _run(self) -> None:
+        last_s = 0.0
+        while True:
+            with self._news:
+                if not self._pending and not self._stopped:
+                    self._news.wait(self._period_s)
+                if self._stopped:
+                    return
+                early_s = last_s + self._period_s - EARLY_S - time.monotonic()
+                if early_s > 0:
+                    self._news.wait_for(lambda: self._stopped, early_s)
+                self._pending = False
+                setup, composer = self._setup, self._composer
+            last_s = time.monotonic()
+            if self._hub.ready("outgoing", last_s) or self._needed_besides() or self.latest is None:
+                self._make(setup, composer, last_s)
+
+    def _make(self, setup: Setup, composer: Composer, now_s: float) -> None:
+        layers = [self._layer(setup, place, composer.size, now_s) for place in (setup.plate.places if setup.plate else (_WHOLE,))]
+        captured_s = max((layer.frame.captured_s for layer in layers if layer.frame.captured_s), default=now_s)
+        frame = composer.compose(layers, captured_s)
+        self.latest = frame
+        self._hub.publish("outgoing", frame)
+        done_s = time.monotonic()
+        self._rate.add(done_s, done_s - captured_s)
+
+    def _layer(self, setup: Setup, place: Place, outgoing: Size, now_s: float) -> Layer:
+        feed_id = setup.feed_id(place)
+        feed = self._feeds.get(feed_id or "")
+        if feed is not None and feed.latest is not None and feed_id is not None:
+            frame = feed.latest
+            if feed.state(now_s) == "live" or now_s - frame.captured_s < HOLD_LAST_S:
+                return Layer(place, setup.chains.get(feed_id, _NO_CHAIN), frame)
+        kept = setup.cards.get(place)
+        if kept is None:
+            kept = setup.cards[place] = _card_layer(place, outgoing)
+        return kept
+
+
+_NO_CHAIN = Chain()
+_WHOLE = Place.model_validate({"content": {"kind": "role", "role": "page"}, "rect": {"x": 0, "y": 0, "width": 1, "height": 1}})
+_WORDS: dict[str, str] = {"page": "The page comes in a moment", "face": "Your teacher comes in a moment"}
+
+
+def _card_layer(place: Place, outgoing: Size) -> Layer:
+    box = place_box(place, outgoing)
+    role = place.content.role if isinstance(place.content, RoleContent) else "page"
+    frame = card(Size(box.x1 - box.x0, box.y1 - box.y0), "One moment", _WORDS[role])
+    return Layer(place, _NO_CHAIN, frame)

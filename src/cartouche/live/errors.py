@@ -1,0 +1,43 @@
+"""Expected failures of running pictures."""
+
+from cartouche.core.errors import CartoucheError
+
+
+class FeedError(CartoucheError):
+    sentence = "The picture of {feed_id} cannot be used just now."
+
+    def __init__(self, feed_id: str) -> None:
+        self.feed_id = feed_id
+        super().__init__(feed_id)
+
+
+class UndecodablePicture(FeedError, ValueError):
+    sentence = "What this camera sends cannot be decoded ({why}). Take the camera out and choose it again on the Kit screen."
+
+    def __init__(self, feed_id: str, why: str) -> None:
+        self.why = why
+        super().__init__(feed_id)
+
+
+class NoPictureYet(FeedError, LookupError):
+    sentence = "This camera has given no picture yet. Wait until it moves on the Kit screen, then try again."
+
+
+class NoPageFound(FeedError, LookupError):
+    sentence = "No page was found: {why}. Lay the whole sheet in view, or set the corners by hand."
+
+    def __init__(self, feed_id: str, why: str) -> None:
+        self.why = why
+        super().__init__(feed_id)
+
+
+class NoLessonOpen(CartoucheError, LookupError):
+    sentence = "No lesson is open. Open one on the Lessons page."
+
+
+class NotServing(CartoucheError, LookupError):
+    sentence = "No device serves as {role} yet. Choose one on the Kit screen."
+
+    def __init__(self, role: str) -> None:
+        self.role = role
+        super().__init__(role)

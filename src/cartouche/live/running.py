@@ -1,0 +1,152 @@
+"""The running lesson: its feeds, its desk and its call, and which of them somebody wants."""
+
+import time
+from collections.abc import Callable, Iterable
+from contextlib import ExitStack
+from dataclasses import replace
+
+from cartouche.core.call.audience import AUDIENCES, LAYERS
+from cartouche.core.pictures import Frame, Size
+from cartouche.core.plates.compose import Composer, Layer
+from cartouche.core.plates.model import Place, Plate, Role
+from cartouche.core.reading.verdicts import PagePicture, Verdict, verdict
+from cartouche.core.straighten.chain import Chain, straighten
+from cartouche.live.call import CallRunner
+from cartouche.live.camera_feed import CameraFeed
+from cartouche.live.desk import BACKGROUND, Desk, Setup
+from cartouche.live.feeds import Feed, Feeds, PulledFeed
+from cartouche.live.hub import Hub
+from cartouche.live.source import CodecMaker, PictureSource
+
+SIZES: dict[str, Size] = {"720p": Size(1280, 720), "1080p": Size(1920, 1080)}
+PAGE_SURFACE = Size(1120, 1120)  # the straightened page alone is drawn inside this
+
+
+class RunningLesson:
+    """Owns every thread that makes pictures. `close` lets go of all of them, even when one fails."""
+
+    def __init__(self, make_codec: CodecMaker, size: Size = SIZES["720p"]) -> None:
+        self.hub = Hub()
+        self.feeds = Feeds()
+        self.setup = Setup()
+        self._mirrors: dict[str, int] = {}
+        self._pages: dict[str, Composer] = {}
+        self.desk = Desk(self.feeds, self.hub, size, self._call_looked_at)
+        self.call = CallRunner(self.hub, lambda: self.desk.latest, make_codec, LAYERS, AUDIENCES)
+        self.hub.on_change.append(self._settle_wants)
+        self.desk.start()
+
+    # what is there
+
+    def open_source(self, device_id: str, source: PictureSource) -> None:
+        self._add(PulledFeed(device_id, source, self._on_frame))
+
+    def open_camera(self, device_id: str) -> CameraFeed:
+        """The feed that a browser's camera comes in by; the same one again after a reload."""
+        known = self.feeds.get(device_id)
+        if not isinstance(known, CameraFeed):
+            known = CameraFeed(device_id, self._on_frame)
+            self._add(known)
+        known.restart()
+        return known
+
+    def close_feed(self, device_id: str) -> None:
+        self.feeds.remove(device_id)
+        self._pages.pop(device_id, None)
+
+    def _add(self, feed: Feed) -> None:
+        self.feeds.add(feed)
+        self._settle_wants()
+
+    # what is shown
+
+    def show(self, plate: Plate | None, roles: dict[Role, str], chains: dict[str, Chain], mirrors: dict[str, int]) -> None:
+        self._mirrors = mirrors
+        self._change(Setup(plate, roles, chains))
+
+    def put_on(self, plate: Plate) -> None:
+        self._change(replace(self.setup, plate=plate, cards={}))
+
+    def correct(self, device_id: str, chain: Chain) -> None:
+        self._change(replace(self.setup, chains={**self.setup.chains, device_id: chain}))
+
+    def resize(self, size: Size) -> None:
+        self.desk.resize(size)
+
+    def _change(self, setup: Setup) -> None:
+        self.setup = setup
+        self.desk.show(setup)
+        self._settle_wants()
+
+    # what is wanted
+
+    def _call_looked_at(self) -> bool:
+        return self.call.running and any(key.startswith("audience:") for key in self.hub.keys())
+
+    def _settle_wants(self) -> None:
+        """A feed is wanted while its raw or straightened picture is looked at, or the plate shows it and the plate is looked at."""
+        wanted = {key.partition(":")[2] for key in self.hub.keys() if key.startswith(("raw:", "page:"))}
+        if self.hub.looked_at("outgoing") or self.call.running:
+            wanted |= {feed_id for place in self._places() if (feed_id := self.setup.feed_id(place))}
+        now_s = time.monotonic()
+        for feed in self.feeds.all():
+            feed.want(feed.id in wanted, now_s)
+
+    def start_call(self) -> None:
+        self.call.start()
+        self._settle_wants()
+
+    def stop_call(self) -> None:
+        self.call.stop()
+        self._settle_wants()
+
+    def _places(self) -> Iterable[Place]:
+        return self.setup.plate.places if self.setup.plate else ()
+
+    # pictures
+
+    def _on_frame(self, feed: Feed, frame: Frame) -> None:
+        """On the feed's own thread: the desk hears of it, then whoever looks at this feed alone gets it."""
+        self.desk.news(feed)
+        self.hub.publish(f"raw:{feed.id}", frame)
+        key = f"page:{feed.id}"
+        if self.hub.ready(key, time.monotonic()):
+            self.hub.publish(key, self._straightened(feed.id, frame))
+
+    def _straightened(self, feed_id: str, frame: Frame) -> Frame:
+        chain = self.setup.chains.get(feed_id, _NO_CHAIN)
+        canvas = straighten(chain, frame.size).canvas
+        scale = min(PAGE_SURFACE.width / canvas.width, PAGE_SURFACE.height / canvas.height)
+        size = Size(max(16, round(canvas.width * scale / 2) * 2), max(16, round(canvas.height * scale / 2) * 2))
+        composer = self._pages.get(feed_id)
+        if composer is None or composer.size != size:
+            composer = self._pages[feed_id] = Composer(size, BACKGROUND)
+        return composer.compose([Layer(_ALONE, chain, frame)], frame.captured_s)
+
+    # what is said
+
+    def page_picture(self) -> tuple[PagePicture, Place] | None:
+        """The page's feed and the place that shows it on the plate that is on, if there is a picture of it."""
+        for place in self._places():
+            feed_id = self.setup.feed_id(place)
+            if feed_id is None or feed_id != self.setup.roles.get("page"):
+                continue
+            feed = self.feeds.get(feed_id)
+            if feed is not None and feed.latest is not None:
+                chain = self.setup.chains.get(feed_id, _NO_CHAIN)
+                return PagePicture(chain, feed.latest.size, self._mirrors.get(feed_id, 0)), place
+        return None
+
+    def verdicts(self) -> list[Verdict]:
+        page, place = self.page_picture() or (None, None)
+        return [verdict(audience, page, place, self.desk.size) for audience in AUDIENCES]
+
+    def close(self) -> None:
+        with ExitStack() as stack:
+            parts: list[Callable[[], None]] = [self.feeds.close, self.desk.stop, self.call.stop]
+            for part in parts:
+                stack.callback(part)
+
+
+_NO_CHAIN = Chain()
+_ALONE = Place.model_validate({"content": {"kind": "role", "role": "page"}, "rect": {"x": 0, "y": 0, "width": 1, "height": 1}, "fit": "fill"})

@@ -1,0 +1,24 @@
+"""The one interface through which simulated devices and a simulated call come in."""
+
+from typing import Protocol
+
+from cartouche.core.call.audience import Layer
+from cartouche.core.pictures import Frame
+
+
+class PictureSource(Protocol):
+    """A device asked for a picture at a moment (monotonic seconds); None while it has none."""
+
+    frames_s: float
+
+    def picture(self, now_s: float) -> Frame | None: ...
+
+
+class Codec(Protocol):
+    """A call's way of squeezing one layer."""
+
+    def squeeze(self, frame: Frame) -> Frame | None: ...
+
+
+class CodecMaker(Protocol):
+    def __call__(self, layer: Layer) -> Codec: ...

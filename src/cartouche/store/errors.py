@@ -1,0 +1,35 @@
+"""Expected failures of the store."""
+
+from typing import ClassVar
+
+from cartouche.core.errors import CartoucheError
+
+
+class StoreError(CartoucheError):
+    sentence: ClassVar[str] = "Cartouche could not reach what it has kept ({why})."
+
+    def __init__(self, why: str) -> None:
+        self.why = why
+        super().__init__(why)
+
+
+class DataFolderUnusable(StoreError, OSError):
+    sentence = "Cartouche cannot write to its data folder {folder} ({why}). Give it another with --data FOLDER, or allow writing there."
+
+    def __init__(self, folder: str, why: str) -> None:
+        self.folder = folder
+        super().__init__(why)
+
+
+class CannotSave(StoreError, OSError):
+    sentence = "This change works now but could not be saved ({why}). Free some disk space, then make it once more."
+
+
+class NotKept(StoreError, LookupError):
+    """Asked for something that is not there."""
+
+    sentence = "There is no {what} “{wanted}” here. It may have been removed in another tab: reload the page."
+
+    def __init__(self, what: str, wanted: str) -> None:
+        self.what, self.wanted = what, wanted
+        super().__init__(wanted)

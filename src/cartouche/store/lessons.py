@@ -1,0 +1,62 @@
+"""Lessons and their plates."""
+
+import json
+
+from pydantic import BaseModel, ConfigDict
+
+from cartouche.core.plates.model import Plate
+from cartouche.store.database import Database
+from cartouche.store.errors import NotKept
+
+
+class Lesson(BaseModel):
+    """starts: local wall time, HH:MM.  plate_id: the plate that was on last."""
+
+    model_config = ConfigDict(frozen=True)
+    id: str
+    kit_id: str
+    title: str
+    class_name: str
+    starts: str
+    plate_id: str | None = None
+
+
+_COLUMNS = "id, kit_id, title, class_name, starts, plate_id"
+
+
+def lessons(database: Database) -> list[Lesson]:
+    with database.reading() as reader:
+        return [Lesson(**dict(row)) for row in reader.execute(f"SELECT {_COLUMNS} FROM lesson ORDER BY starts, id")]
+
+
+def lesson(database: Database, lesson_id: str) -> Lesson:
+    with database.reading() as reader:
+        row = reader.execute(f"SELECT {_COLUMNS} FROM lesson WHERE id = ?", (lesson_id,)).fetchone()
+    if row is None:
+        raise NotKept("lesson", lesson_id)
+    return Lesson(**dict(row))
+
+
+def add_lesson(database: Database, new: Lesson) -> None:
+    values = (new.id, new.kit_id, new.title, new.class_name, new.starts, new.plate_id)
+    database.write(lambda c: c.execute(f"INSERT INTO lesson ({_COLUMNS}) VALUES (?, ?, ?, ?, ?, ?)", values))
+
+
+def put_plate_on(database: Database, lesson_id: str, plate_id: str) -> None:
+    database.write(lambda c: c.execute("UPDATE lesson SET plate_id = ? WHERE id = ?", (plate_id, lesson_id)))
+
+
+def plates(database: Database, lesson_id: str) -> list[Plate]:
+    with database.reading() as reader:
+        rows = reader.execute("SELECT id, name, places FROM plate WHERE lesson_id = ? ORDER BY position", (lesson_id,)).fetchall()
+    return [Plate(id=row["id"], name=row["name"], places=json.loads(row["places"])) for row in rows]
+
+
+def set_plates(database: Database, lesson_id: str, wanted: tuple[Plate, ...]) -> None:
+    rows = [(p.id, lesson_id, n, p.name, json.dumps([place.model_dump() for place in p.places])) for n, p in enumerate(wanted)]
+
+    def work(c) -> None:  # type: ignore[no-untyped-def]
+        c.execute("DELETE FROM plate WHERE lesson_id = ?", (lesson_id,))
+        c.executemany("INSERT INTO plate (id, lesson_id, position, name, places) VALUES (?, ?, ?, ?, ?)", rows)
+
+    database.write(work)
