@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from cartouche.bench.papers import PX_PER_MM, Paper
+from cartouche.bench.papers import PX_PER_MM, Paper, Sheet
 from cartouche.core.pictures import Corners, Frame, Matrix, Size, frame_from_bgr, index_matrix, scaling
 from cartouche.core.straighten.geometry import rectangle, transform
 
@@ -75,7 +75,7 @@ class Lying:
     turn_deg: float = 0.0
 
 
-def paper_matrix(paper: Paper, lying: Lying) -> Matrix:
+def paper_matrix(paper: Sheet, lying: Lying) -> Matrix:
     """Paper mm (from its top-left) to desk mm, (3, 3)."""
     angle = np.radians(lying.turn_deg)
     cos, sin = np.cos(angle), np.sin(angle)
@@ -83,7 +83,7 @@ def paper_matrix(paper: Paper, lying: Lying) -> Matrix:
     return np.asarray(turn @ np.array([[1, 0, -paper.width_mm / 2], [0, 1, -paper.height_mm / 2], [0, 0, 1.0]]))
 
 
-def true_corners(camera: Camera, paper: Paper, lying: Lying) -> Corners:
+def true_corners(camera: Camera, paper: Sheet, lying: Lying) -> Corners:
     """The page's own top-left, top-right, bottom-right, bottom-left in picture px, (4, 2)."""
     page = rectangle(Size(paper.width_mm, paper.height_mm))
     return transform(camera.desk_matrix() @ paper_matrix(paper, lying), page)

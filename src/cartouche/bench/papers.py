@@ -31,13 +31,22 @@ class Area:
     height: float
 
 
+@dataclass(frozen=True)
+class Sheet:
+    """The bare measures of a paper."""
+
+    width_mm: float
+    height_mm: float
+
+
+A4_MM = Sheet(210, 297)
+
+
 @dataclass(frozen=True, eq=False)
-class Paper:
+class Paper(Sheet):
     """A drawn paper. picture: (h, w, 3) uint8 BGR at 300 dpi.  profile_mm: (n, 2), the line a hand draws on it, in mm."""
 
     name: str
-    width_mm: float
-    height_mm: float
     picture: NDArray[np.uint8]
     profile_mm: Points
 
@@ -171,4 +180,4 @@ def contour_sheet() -> Paper:
     _draw_map(sheet)
     _draw_squares(sheet)
     _draw_section(sheet)
-    return Paper("Sheet 3", 210, 297, _draw_words(sheet), profile_mm())
+    return Paper(A4_MM.width_mm, A4_MM.height_mm, "Sheet 3", _draw_words(sheet), profile_mm())

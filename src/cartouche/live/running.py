@@ -29,7 +29,9 @@ class RunningLesson:
         self.hub = Hub()
         self.feeds = Feeds()
         self.setup = Setup()
+        self.version = 0
         self._mirrors: dict[str, int] = {}
+        self._verdicts: tuple[tuple[object, ...], list[Verdict]] = ((), [])
         self._pages: dict[str, Composer] = {}
         self.desk = Desk(self.feeds, self.hub, size, self._call_looked_at)
         self.call = CallRunner(self.hub, lambda: self.desk.latest, make_codec, LAYERS, AUDIENCES)
@@ -72,9 +74,11 @@ class RunningLesson:
 
     def resize(self, size: Size) -> None:
         self.desk.resize(size)
+        self.version += 1
 
     def _change(self, setup: Setup) -> None:
         self.setup = setup
+        self.version += 1
         self.desk.show(setup)
         self._settle_wants()
 
@@ -94,10 +98,12 @@ class RunningLesson:
 
     def start_call(self) -> None:
         self.call.start()
+        self.version += 1
         self._settle_wants()
 
     def stop_call(self) -> None:
         self.call.stop()
+        self.version += 1
         self._settle_wants()
 
     def _places(self) -> Iterable[Place]:
@@ -138,8 +144,12 @@ class RunningLesson:
         return None
 
     def verdicts(self) -> list[Verdict]:
+        """One per audience; worked out anew only when something that decides them has changed."""
         page, place = self.page_picture() or (None, None)
-        return [verdict(audience, page, place, self.desk.size) for audience in AUDIENCES]
+        basis = (self.setup, self.desk.size, page.feed if page else None)
+        if self._verdicts[0] != basis:
+            self._verdicts = (basis, [verdict(audience, page, place, self.desk.size) for audience in AUDIENCES])
+        return self._verdicts[1]
 
     def close(self) -> None:
         with ExitStack() as stack:

@@ -1,0 +1,7 @@
+"""`python -m cartouche`."""
+
+import sys
+
+from cartouche.cli import main
+
+sys.exit(main())

@@ -1,0 +1,87 @@
+"""The command line: serve the application, or write its OpenAPI document."""
+
+import argparse
+import json
+import socket
+import sys
+from pathlib import Path
+
+from cartouche.core.errors import CartoucheError
+from cartouche.errors import PagesNotBuilt, PortTaken
+
+PORT = 8427
+ADDRESS = "127.0.0.1"
+
+
+def main(arguments: list[str] | None = None) -> int:
+    asked = _parser().parse_args(arguments)
+    try:
+        if asked.command == "openapi":
+            return _openapi()
+        return _serve(asked.port, Path(asked.data), demo=asked.command == "demo")
+    except CartoucheError as exc:
+        print(exc, file=sys.stderr)
+        return 1
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="cartouche", description=__doc__)
+    commands = parser.add_subparsers(dest="command", required=True)
+    for name, what in (("demo", "start with the demo lesson"), ("serve", "start with what is kept")):
+        command = commands.add_parser(name, help=what)
+        command.add_argument("--port", type=int, default=PORT)
+        command.add_argument("--data", default="data", help="the data folder")
+    commands.add_parser("openapi", help="print the OpenAPI document")
+    return parser
+
+
+def _openapi() -> int:
+    from cartouche.web.app import create_app
+
+    print(json.dumps(create_app(None).openapi(), indent=2))
+    return 0
+
+
+def _serve(port: int, folder: Path, *, demo: bool) -> int:
+    with _listen(port) as listening:
+        import cv2
+        import uvicorn
+
+        from cartouche.bench.call import CallCodec
+        from cartouche.bench.devices import DEVICES
+        from cartouche.demo import lesson
+        from cartouche.live.running import RunningLesson
+        from cartouche.store.database import Database
+        from cartouche.web.app import STATIC, create_app
+        from cartouche.web.state import AppState
+
+        if not (STATIC / "index.html").is_file():
+            raise PagesNotBuilt
+        cv2.setNumThreads(1)  # our own threads share the cores; OpenCV's would only delay the web's answers
+        database = Database(folder)
+        if demo:
+            lesson.fill(database)
+        state = AppState(database, RunningLesson(CallCodec), DEVICES)
+        server = uvicorn.Server(
+            uvicorn.Config(create_app(state), ws="websockets-sansio", ws_per_message_deflate=False, ws_max_size=4_100_000, log_level="warning")
+        )
+        print(f"Cartouche is ready: open http://{ADDRESS}:{port}", flush=True)
+        server.run(sockets=[listening])
+    return 0
+
+
+def _listen(port: int) -> socket.socket:
+    """The listening socket, before anything slow is loaded. Raises PortTaken."""
+    listening = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
+    listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        listening.bind((ADDRESS, port))
+        listening.listen(128)
+    except (OSError, OverflowError) as exc:
+        listening.close()
+        raise PortTaken(port) from exc
+    return listening
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,53 @@
+"""The act of squaring up: from a found page to a chain."""
+
+import numpy as np
+
+from cartouche.core.pictures import Corners, Size
+from cartouche.core.straighten.chain import Chain, SquareLink
+from cartouche.core.straighten.finder import Found
+from cartouche.core.straighten.paper import PAPERS_MM, snap, true_proportions
+from cartouche.core.straighten.rigs import Rig, first_guess
+
+NEAR_ENOUGH = 0.12  # of the picture's width, mean over corners: the same page, moved; its top stays its top
+
+
+def squared_up(found: Found, chain: Chain, feed: Size, rig: Rig) -> Chain:
+    """The chain with its square link set to the found page.
+
+    A page near the one squared before keeps the teacher's turn and flips; any other starts from the rig's first guess.
+    """
+    before = chain.square.corners_px(feed)
+    corners, off = _like(found.corners, before)
+    if chain.square.on and off < NEAR_ENOUGH * feed.width:
+        return chain.model_copy(update={"square": square_of(corners, feed)})
+    return first_guess(rig, chain.model_copy(update={"square": square_of(found.corners, feed)}))
+
+
+def square_of(corners: Corners, feed: Size) -> SquareLink:
+    """The square link of a quadrilateral in feed px, with the paper it looks like. Raises DegenerateCorners."""
+    aspect = true_proportions(corners, feed).aspect
+    paper = snap(aspect)
+    if paper is not None:
+        aspect = paper_aspect(*paper)
+    shares = (corners / np.array(feed, np.float64)).tolist()
+    name, lying = paper or (None, aspect > 1)
+    return SquareLink.model_validate({"corners": shares, "aspect": float(np.clip(aspect, 0.1, 10)), "paper": name, "lying": lying})
+
+
+def paper_aspect(paper: str, lying: bool) -> float:
+    short, long = PAPERS_MM[paper]
+    return long / short if lying else short / long
+
+
+def named(link: SquareLink, paper: str | None, lying: bool) -> SquareLink:
+    """The link with a paper named by the teacher: its true proportions and millimetres follow."""
+    aspect = paper_aspect(paper, lying) if paper else link.aspect
+    return link.model_copy(update={"paper": paper, "lying": lying, "aspect": aspect})
+
+
+def _like(corners: Corners, before: Corners) -> tuple[Corners, float]:
+    """The corners started at the one nearest to the former first, and their mean distance from the former ones."""
+    turns = [np.roll(corners, k, axis=0) for k in range(4)]
+    off = [float(np.linalg.norm(turn - before, axis=1).mean()) for turn in turns]
+    best = int(np.argmin(off))
+    return turns[best], off[best]

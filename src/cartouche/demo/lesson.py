@@ -1,0 +1,60 @@
+"""Fills an empty store with the demo's kit, lessons, chains and plates."""
+
+import numpy as np
+
+from cartouche.bench.devices import CLIP_MIRROR, DOCUMENT_CAMERA, SHEET_LIES
+from cartouche.bench.camera import Camera, true_corners
+from cartouche.bench.papers import A4_MM
+from cartouche.core.plates.model import FIRST_PLATES
+from cartouche.core.straighten.chain import Chain, FrameLink, SquareLink
+from cartouche.core.straighten.rigs import first_guess, rig_named
+from cartouche.store import chains, kits, lessons, settings
+from cartouche.store.database import Database
+from cartouche.store.kits import Device, Kit
+from cartouche.store.lessons import Lesson
+
+KIT = Kit(id="map-room", name="Map room kit", room="Map room")
+
+DEVICES = (
+    Device(id="desk-camera", kit_id=KIT.id, kind="bench", source="document-camera", label="Simulated document camera", name="Desk camera", rig="arm-far-side", serves="page"),
+    Device(id="clip-camera", kit_id=KIT.id, kind="bench", source="clip-mirror", label="Simulated webcam with clip-on mirror", name="Clip mirror", rig="clip-mirror", serves=None),
+    Device(id="face-camera", kit_id=KIT.id, kind="bench", source="face-webcam", label="Simulated webcam", name="Face", rig="at-face", serves="face"),
+)  # fmt: skip
+
+LESSONS = (
+    Lesson(id="reading-the-ground-9b", kit_id=KIT.id, title="Reading the ground", class_name="9B", starts="08:55", plate_id="page-and-face"),
+    Lesson(id="reading-the-ground-9a", kit_id=KIT.id, title="Reading the ground", class_name="9A", starts="10:40", plate_id="page-and-face"),
+    Lesson(id="slopes-and-profiles-8c", kit_id=KIT.id, title="Slopes and profiles", class_name="8C", starts="13:15", plate_id="page"),
+)
+
+CLOSE_TO_THE_WORK = FrameLink(zoom=1.78, y=0.40)  # map and squares across the whole width
+
+
+def fill(database: Database) -> None:
+    """Do nothing where there are lessons already: what the teacher changed stays."""
+    if lessons.lessons(database):
+        return
+    kits.add_kit(database, KIT)
+    for device in DEVICES:
+        kits.add_device(database, device)
+        chains.settle(database, device.id, _chain(device))
+    for lesson in LESSONS:
+        lessons.add_lesson(database, lesson)
+        lessons.set_plates(database, lesson.id, FIRST_PLATES)
+    settings.set_setting(database, "lesson", LESSONS[0].id)
+
+
+def _chain(device: Device) -> Chain:
+    """The chain as the teacher left it yesterday: squared up by the sheet that lies there."""
+    camera = {"document-camera": DOCUMENT_CAMERA, "clip-mirror": CLIP_MIRROR}.get(device.source)
+    if camera is None:
+        return Chain()
+    return first_guess(rig_named(device.rig), Chain(square=_square(camera), frame=CLOSE_TO_THE_WORK))
+
+
+def _square(camera: Camera) -> SquareLink:
+    shares = true_corners(camera, A4_MM, SHEET_LIES) / np.array(camera.size)
+    seen = shares if camera.mirrors % 2 == 0 else shares[::-1]
+    start = int(np.argmin(seen.sum(axis=1)))
+    corners = np.roll(seen, -start, axis=0).round(4).tolist()
+    return SquareLink.model_validate({"corners": corners, "aspect": A4_MM.width_mm / A4_MM.height_mm, "paper": "A4"})

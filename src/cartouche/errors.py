@@ -1,0 +1,15 @@
+"""What can go wrong before anything runs."""
+
+from cartouche.core.errors import CartoucheError
+
+
+class PortTaken(CartoucheError, OSError):
+    sentence = "Port {port} is taken: Cartouche may be running already at http://127.0.0.1:{port}, or start it with --port {other}."
+
+    def __init__(self, port: int) -> None:
+        self.port, self.other = port, port + 1
+        super().__init__(port)
+
+
+class PagesNotBuilt(CartoucheError, FileNotFoundError):
+    sentence = "The pages are not built yet. Start Cartouche with ./run demo, which builds them."

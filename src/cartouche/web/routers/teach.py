@@ -1,0 +1,55 @@
+"""Teach: the plate that is on, the outgoing picture, the call."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends
+
+from cartouche.live.running import SIZES
+from cartouche.store import lessons, settings
+from cartouche.store.errors import NotKept
+from cartouche.web.schemas import CallView, OutgoingChange, PlateOn, TeachView
+from cartouche.web.state import AppState, app_state
+
+router = APIRouter(prefix="/api/teach", tags=["teach"])
+State = Annotated[AppState, Depends(app_state)]
+
+
+@router.get("")
+def teach(state: State) -> TeachView:
+    lesson, plates = state.open_lesson(), state.plates()
+    plate = state.plate_on(lesson, plates)
+    size = next(name for name, size in SIZES.items() if size == state.running.desk.size)
+    return TeachView.model_validate({"lesson": lesson, "plates": plates, "plate_on": plate.id if plate else None, "outgoing_size": size})
+
+
+@router.put("/plate")
+def put_plate_on(asked: PlateOn, state: State) -> TeachView:
+    with state.lock:
+        plate = next((plate for plate in state.plates() if plate.id == asked.plate_id), None)
+        if plate is None:
+            raise NotKept("plate", asked.plate_id)
+        state.running.put_on(plate)
+        lessons.put_plate_on(state.database, state.open_lesson().id, plate.id)
+    return teach(state)
+
+
+@router.put("/outgoing")
+def change_outgoing(asked: OutgoingChange, state: State) -> TeachView:
+    with state.lock:
+        state.running.resize(SIZES[asked.size])
+        settings.set_setting(state.database, "outgoing_size", asked.size)
+    return teach(state)
+
+
+@router.post("/call/start")
+def start_call(state: State) -> CallView:
+    with state.lock:
+        state.running.start_call()
+    return CallView(running=True)
+
+
+@router.post("/call/stop")
+def stop_call(state: State) -> CallView:
+    with state.lock:
+        state.running.stop_call()
+    return CallView(running=False)

@@ -1,0 +1,193 @@
+"""What the interface says and takes. The core's own values are used as they are."""
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from cartouche.core.plates.model import Plate, Role
+from cartouche.core.straighten.chain import Chain
+from cartouche.core.watch.signal import State
+from cartouche.store.kits import Device, Kit
+from cartouche.store.lessons import Lesson
+
+Name = Annotated[str, Field(min_length=1, max_length=60, pattern=r"^\S[^\x00-\x1f\x7f]*$")]
+Id = Annotated[str, Field(min_length=1, max_length=64, pattern=r"^[\w.:-]+$")]
+RigId = Literal["arm-own-side", "arm-far-side", "clip-mirror", "in-hand", "at-face"]
+PaperName = Literal["A3", "A4", "A5", "A6", "Letter", "Legal"]
+
+
+class Asked(BaseModel):
+    """A body that takes nothing it does not know."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+
+class Refusal(BaseModel):
+    """Every error answers so: one sentence for the teacher."""
+
+    detail: str
+
+
+class LessonsView(BaseModel):
+    lessons: list[Lesson]
+    kits: dict[str, Kit]
+    open_id: str | None
+
+
+class NewLesson(Asked):
+    title: Name
+    class_name: Name
+    starts: Annotated[str, Field(pattern=r"^([01][0-9]|2[0-3]):[0-5][0-9]$")]
+
+
+class OpenLesson(Asked):
+    lesson_id: Id
+
+
+class RigView(BaseModel):
+    id: RigId
+    name: str
+    mirrors: int
+    holds: Role
+    price: str
+
+
+class KitView(BaseModel):
+    kit: Kit
+    devices: list[Device]
+    rigs: list[RigView]
+
+
+class NewCamera(Asked):
+    """source: the browser's id of the camera; label: what the browser calls it."""
+
+    source: Annotated[str, Field(min_length=1, max_length=256)]
+    label: Annotated[str, Field(max_length=200)] = ""
+    name: Name
+    rig: RigId
+    serves: Role | None = None
+
+
+class DeviceChange(Asked):
+    name: Name | None = None
+    rig: RigId | None = None
+    serves: Role | Literal["nothing"] | None = None
+    source: Annotated[str, Field(min_length=1, max_length=256)] | None = None
+
+
+class Stage(BaseModel):
+    where: str
+    count: int
+    words: str
+
+
+class LightPathView(BaseModel):
+    stages: list[Stage]
+    count: int
+    reads_true: bool
+
+
+class ReadingsView(BaseModel):
+    keystone_vertical: float | None
+    keystone_horizontal: float | None
+    tilt_deg: float | None
+    px_per_mm_least: float | None
+    px_per_mm_most: float | None
+    canvas_width: float
+    canvas_height: float
+
+
+class SquareUpView(BaseModel):
+    device: Device
+    chain: Chain
+    can_undo: bool
+    can_redo: bool
+    feed_width: int | None
+    feed_height: int | None
+    readings: ReadingsView | None
+    learners: LightPathView
+    confidence: float | None = None
+
+
+class ChainChange(Asked):
+    """settled: keep it; False while a hand is still dragging."""
+
+    chain: Chain
+    settled: bool = True
+
+
+class KeystoneChange(Asked):
+    vertical: Annotated[float, Field(ge=-80, le=80)]
+    horizontal: Annotated[float, Field(ge=-80, le=80)]
+    settled: bool = True
+
+
+class PaperChange(Asked):
+    paper: PaperName | None
+    lying: bool = False
+
+
+OutgoingSize = Literal["720p", "1080p"]
+
+
+class AudienceView(BaseModel):
+    id: str
+    name: str
+    is_teacher: bool
+    mirrored: bool
+    tile_width_px: int
+    tile_height_px: int
+    distance_mm: float
+    path: LightPathView | None
+    smallest_print_pt: float | None
+    limit: str | None
+
+
+class TeachView(BaseModel):
+    lesson: Lesson
+    plates: list[Plate]
+    plate_on: str | None
+    outgoing_size: OutgoingSize
+
+
+class PlateOn(Asked):
+    plate_id: Id
+
+
+class OutgoingChange(Asked):
+    size: OutgoingSize
+
+
+class CallView(BaseModel):
+    running: bool
+
+
+class FeedView(BaseModel):
+    id: str
+    state: State
+    sentence: str | None
+    width: int | None
+    height: int | None
+    frames_s: float
+    delay_ms: float | None
+
+
+class OutgoingView(BaseModel):
+    width: int
+    height: int
+    frames_s: float
+    delay_ms: float | None
+    windows: int
+    plate_id: str | None
+
+
+class LiveView(BaseModel):
+    """Pushed twice a second and after each change. version: grows when lessons, devices, plates or chains changed."""
+
+    version: int
+    lesson_id: str | None
+    feeds: list[FeedView]
+    outgoing: OutgoingView
+    call_running: bool
+    going_out: bool
+    audiences: list[AudienceView]

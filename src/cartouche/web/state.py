@@ -1,0 +1,115 @@
+"""What the routers share: the store and the running lesson, and bringing the one into the other."""
+
+import secrets
+import threading
+from collections.abc import Callable, Mapping
+from typing import cast
+
+from fastapi import Request, WebSocket
+
+from cartouche.core.plates.model import Plate
+from cartouche.core.straighten.chain import Chain
+from cartouche.core.straighten.rigs import rig_named
+from cartouche.live.errors import NoLessonOpen
+from cartouche.live.running import SIZES, RunningLesson
+from cartouche.live.source import PictureSource
+from cartouche.store import chains, kits, lessons, settings
+from cartouche.store.database import Database
+from cartouche.store.errors import NotKept
+from cartouche.store.kits import Device
+from cartouche.store.lessons import Lesson
+
+
+class AppState:
+    """One process, one open lesson."""
+
+    def __init__(self, database: Database, running: RunningLesson, bench: Mapping[str, Callable[[], PictureSource]]) -> None:
+        self.database, self.running, self._bench = database, running, bench
+        self._camera_turn: dict[str, int] = {}
+        self.lesson_id: str | None = None
+        self.windows = 0  # open outgoing windows
+        self.lock = threading.RLock()  # routes run on a pool: what is stored and what runs must change together
+        size = settings.setting(database, "outgoing_size")
+        if size in SIZES:
+            running.resize(SIZES[cast(str, size)])
+        self.reopen()
+
+    def open_lesson(self) -> Lesson:
+        """Raises NoLessonOpen."""
+        lesson_id = settings.setting(self.database, "lesson")
+        if lesson_id is None:
+            raise NoLessonOpen
+        return lessons.lesson(self.database, lesson_id)
+
+    def devices(self) -> list[Device]:
+        return kits.devices(self.database, self.open_lesson().kit_id)
+
+    def device(self, device_id: str) -> Device:
+        """A device of the open lesson's kit. Raises NotKept."""
+        found = kits.device(self.database, device_id)
+        if found.kit_id != self.open_lesson().kit_id:
+            raise NotKept("device", device_id)
+        return found
+
+    def plates(self) -> list[Plate]:
+        return lessons.plates(self.database, self.open_lesson().id)
+
+    def plate_on(self, lesson: Lesson, plates: list[Plate]) -> Plate | None:
+        return next((plate for plate in plates if plate.id == lesson.plate_id), plates[0] if plates else None)
+
+    def reopen(self) -> None:
+        """Bring what is kept into the running lesson: devices, chains, plate."""
+        with self.lock:
+            try:
+                lesson = self.open_lesson()
+                self.lesson_id = lesson.id
+            except (NoLessonOpen, NotKept):
+                self.lesson_id = None
+                self.running.show(None, {}, {}, {})
+                return
+            devices = kits.devices(self.database, lesson.kit_id)
+            self._open_feeds(devices)
+            self.running.show(
+                self.plate_on(lesson, lessons.plates(self.database, lesson.id)),
+                {device.serves: device.id for device in devices if device.serves},
+                {device.id: chains.current(self.database, device.id).chain for device in devices},
+                {device.id: rig_named(device.rig).mirrors for device in devices},
+            )
+
+    def _open_feeds(self, devices: list[Device]) -> None:
+        wanted = {device.id for device in devices}
+        for feed in self.running.feeds.all():
+            if feed.id not in wanted:
+                self.running.close_feed(feed.id)
+        for device in devices:
+            if device.kind == "bench" and self.running.feeds.get(device.id) is None:
+                self.running.open_source(device.id, self._bench[device.source]())
+
+    def settle_chain(self, device_id: str, chain: Chain) -> None:
+        with self.lock:
+            self.running.correct(device_id, chain)
+            chains.settle(self.database, device_id, chain)
+
+    def take_camera(self, device_id: str) -> int:
+        """The turn of a new sender of this camera; an older one finds its own turn out of date."""
+        self._camera_turn[device_id] = self._camera_turn.get(device_id, 0) + 1
+        return self._camera_turn[device_id]
+
+    def holds_camera(self, device_id: str, turn: int) -> bool:
+        return self._camera_turn.get(device_id) == turn
+
+    def close(self) -> None:
+        self.running.close()
+        self.database.close()
+
+
+def new_id(prefix: str) -> str:
+    return f"{prefix}-{secrets.token_hex(4)}"
+
+
+def app_state(request: Request) -> AppState:
+    return cast(AppState, request.app.state.cartouche)
+
+
+def socket_state(socket: WebSocket) -> AppState:
+    return cast(AppState, socket.app.state.cartouche)
