@@ -15,7 +15,7 @@ from cartouche.core.pictures import Corners, Frame, Size, YuvColour, blank_frame
 
 SHEET_LIES = Lying(0, 0, 2)
 
-DOCUMENT_CAMERA = Camera(Size(1920, 1080), Pose((-205, -96, -505), (0, 2), roll_deg=172), focal=0.93)
+DOCUMENT_CAMERA = Camera(Size(1920, 1080), Pose((-205, -108, -515), (0, -10), roll_deg=172), focal=0.93, light=Light(exposure=1.18))
 CLIP_MIRROR = Camera(Size(1280, 720), Pose((0, -330, -285), (0, -14), roll_deg=178), focal=0.84, mirrors=1, noise=2.6, light=Light(exposure=1.05))
 
 

@@ -140,6 +140,7 @@ class AudienceView(BaseModel):
     distance_mm: float
     path: LightPathView | None
     smallest_print_pt: float | None
+    holds_usual_print: bool | None
     limit: str | None
 
 

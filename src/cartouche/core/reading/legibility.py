@@ -13,6 +13,7 @@ MM_PER_POINT = 25.4 / 72  # ISO 216 papers, desktop-publishing point
 X_HEIGHT_PER_EM = 0.5  # text faces in school use lie between 0.45 and 0.53
 CYCLES_PER_X_HEIGHT = 2.0  # reading is at full speed from two cycles a character (Legge et al. 1985)
 KELL_FACTOR = 0.7  # a sampled picture shows 0.7 of the detail its sample count promises (Kell et al. 1934; Hsu 1986)
+USUAL_PRINT_PT = 12.0  # body print of a school sheet; a picture that loses it needs the teacher's attention
 CRITICAL_ANGLE_DEG = 0.2  # below this x-height reading slows even when every detail is there (Legge & Bigelow 2011)
 
 SAMPLES_PER_X_HEIGHT = 2 * CYCLES_PER_X_HEIGHT / KELL_FACTOR  # 5.7 px
@@ -23,6 +24,10 @@ class Print(NamedTuple):
 
     points: float
     limit: str
+
+    @property
+    def holds_usual_print(self) -> bool:
+        return round(self.points) <= USUAL_PRINT_PT
 
 
 def points_for_x_height(x_height_mm: float) -> float:

@@ -1,0 +1,22 @@
+import { createRouter, createWebHistory } from 'vue-router'
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', name: 'lessons', component: () => import('./lessons/LessonsScreen.vue') },
+    { path: '/kit', name: 'kit', component: () => import('./kit/KitScreen.vue') },
+    {
+      path: '/square-up/:deviceId?',
+      name: 'square-up',
+      component: () => import('./square-up/SquareUpScreen.vue'),
+    },
+    { path: '/teach', name: 'teach', component: () => import('./teach/TeachScreen.vue') },
+    {
+      path: '/outgoing',
+      name: 'outgoing',
+      component: () => import('./outgoing/OutgoingWindow.vue'),
+      meta: { bare: true },
+    },
+    { path: '/:rest(.*)', redirect: '/' },
+  ],
+})

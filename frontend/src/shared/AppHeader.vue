@@ -1,0 +1,147 @@
+<script setup lang="ts">
+import { useNow } from '@vueuse/core'
+import { computed, onMounted } from 'vue'
+import { useRoute } from 'vue-router'
+import { useLive } from './live'
+import { pathSteps } from './path'
+
+const live = useLive()
+const route = useRoute()
+const now = useNow({ interval: 5000 })
+
+onMounted(() => live.start())
+const clock = computed(() => now.value.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' }))
+const steps = computed(() =>
+  pathSteps({
+    hasPage: !!live.pageDevice,
+    hasFace: !!live.faceDevice,
+    anyLost: (live.state?.feeds ?? []).some((feed) => feed.state === 'lost'),
+    readsTrue: live.learnersReadTrue,
+    goingOut: live.state?.going_out ?? false,
+    windows: live.state?.outgoing.windows ?? 0,
+  }),
+)
+</script>
+
+<template>
+  <header>
+    <RouterLink to="/" class="word" :class="{ live: live.state?.going_out }" aria-label="Cartouche, lessons"
+      >Cartouche</RouterLink
+    >
+    <nav aria-label="The way to the lesson">
+      <template v-for="step in steps" :key="step.word">
+        <RouterLink
+          v-if="step.to"
+          :to="step.to"
+          :class="[step.state, { on: route.name === step.name }]"
+          :title="step.says"
+        >
+          <span class="mark" aria-hidden="true" />{{ step.word }}
+        </RouterLink>
+        <span v-else class="later" title="Not there yet">{{ step.word }}<small>later</small></span>
+      </template>
+    </nav>
+    <span v-if="live.teach" class="soft lesson"
+      >{{ live.teach.lesson.title }} · {{ live.teach.lesson.class_name }}</span
+    >
+    <span class="num clock">{{ clock }}</span>
+  </header>
+</template>
+
+<style scoped>
+header {
+  height: 52px;
+  flex: none;
+  display: flex;
+  align-items: center;
+  padding: 0 20px;
+  gap: 22px;
+  border-bottom: 1px solid var(--line);
+  background: var(--sheet);
+  white-space: nowrap;
+}
+a {
+  text-decoration: none;
+}
+.word {
+  position: relative;
+  padding: 2px 14px 2px 12px;
+  border: 2px solid var(--lapis);
+  border-radius: 15px;
+  color: var(--lapis);
+  font-weight: 700;
+  font-size: 18px;
+}
+.word::after {
+  content: '';
+  position: absolute;
+  right: -8px;
+  top: 3px;
+  bottom: 3px;
+  width: 4px;
+  border-radius: 2px;
+  border: 1px solid var(--lapis);
+}
+.word.live::after {
+  background: var(--lapis);
+}
+nav {
+  display: flex;
+  flex: 1;
+  gap: 2px;
+  margin-left: 4px;
+  min-width: 0;
+}
+nav a,
+.later {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  min-height: 40px;
+  padding: 0 10px;
+  border-radius: 8px;
+  font-size: 14.5px;
+  color: var(--ink);
+}
+nav a.on {
+  background: var(--lapis-tint);
+  color: var(--lapis);
+  font-weight: 650;
+}
+.later {
+  color: #6b6f7b;
+  gap: 4px;
+}
+.later small {
+  font-size: 11px;
+  border-bottom: 1px dotted var(--stone);
+}
+.mark {
+  display: none;
+  width: 7px;
+  height: 7px;
+}
+.done .mark {
+  display: block;
+  border-radius: 50%;
+  background: var(--malachite);
+}
+.attention .mark {
+  display: block;
+  background: var(--ochre);
+  transform: rotate(45deg);
+}
+.clock {
+  font-size: 17px;
+}
+@media (max-width: 1180px) {
+  .lesson,
+  .later small {
+    display: none;
+  }
+  nav a,
+  .later {
+    padding: 0 7px;
+  }
+}
+</style>

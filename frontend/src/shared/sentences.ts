@@ -1,0 +1,31 @@
+import { defineStore } from 'pinia'
+import { ref } from 'vue'
+
+const SHOWN_MS = 9000
+
+/** One sentence at a time for the teacher, where something did not work. */
+export const useSentences = defineStore('sentences', () => {
+  const current = ref<string | null>(null)
+  let timer = 0
+
+  function say(sentence: string) {
+    current.value = sentence
+    window.clearTimeout(timer)
+    timer = window.setTimeout(() => (current.value = null), SHOWN_MS)
+  }
+  function dismiss() {
+    current.value = null
+  }
+  /** Run something and say what went wrong, if it did. */
+  async function attempt<T>(work: () => Promise<T>): Promise<T | undefined> {
+    try {
+      const result = await work()
+      dismiss()
+      return result
+    } catch (error) {
+      say((error as Error).message)
+      return undefined
+    }
+  }
+  return { current, say, dismiss, attempt }
+})

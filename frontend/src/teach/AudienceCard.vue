@@ -1,0 +1,86 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { AudienceView } from '@/api/client'
+import SurfaceView from '@/shared/SurfaceView.vue'
+import VerdictChip from '@/shared/VerdictChip.vue'
+import { LIMITS } from './limits'
+
+const props = defineProps<{ audience: AudienceView; running: boolean }>()
+defineEmits<{ closer: [] }>()
+const points = computed(() => Math.ceil(props.audience.smallest_print_pt ?? 0))
+</script>
+
+<template>
+  <article class="card eye" :aria-label="audience.name">
+    <button
+      class="screen-of"
+      :disabled="!running"
+      :aria-label="`Look closer: ${audience.name}`"
+      @click="$emit('closer')"
+    >
+      <SurfaceView
+        v-if="running"
+        :surface="`audience:${audience.id}`"
+        :width="320"
+        :frames-s="8"
+        :label="`What ${audience.name} gets`"
+        waiting="…"
+      />
+      <span v-else class="soft">Start the call to see it</span>
+    </button>
+    <div class="says">
+      <h2>{{ audience.name }}</h2>
+      <template v-if="audience.is_teacher">
+        <VerdictChip kind="unknown">Mirrored for you alone</VerdictChip>
+        <p class="soft">Calls show you yourself mirrored. Learners do not get this one.</p>
+      </template>
+      <template v-else>
+        <VerdictChip v-if="audience.path" :kind="audience.path.reads_true ? 'holds' : 'wrong'">{{
+          audience.path.reads_true ? 'Reads true' : 'Reads reversed'
+        }}</VerdictChip>
+        <VerdictChip v-else kind="unknown">No page on this plate</VerdictChip>
+        <VerdictChip
+          v-if="audience.smallest_print_pt !== null"
+          :kind="audience.holds_usual_print ? 'holds' : 'look'"
+          >Print to <span class="num">{{ points }} pt</span></VerdictChip
+        >
+        <p v-if="audience.limit && !audience.holds_usual_print" class="soft">{{ LIMITS[audience.limit] }}</p>
+      </template>
+    </div>
+  </article>
+</template>
+
+<style scoped>
+.eye {
+  padding: 10px 12px;
+  display: grid;
+  grid-template-columns: 160px 1fr;
+  gap: 12px;
+}
+.screen-of {
+  appearance: none;
+  padding: 0;
+  border: 3px solid #3a3f4b;
+  border-radius: 6px;
+  overflow: hidden;
+  width: 160px;
+  height: 93px;
+  background: #e9e2d3;
+  cursor: zoom-in;
+  font: inherit;
+  font-size: 13px;
+}
+.screen-of:disabled {
+  cursor: default;
+}
+.says {
+  display: flex;
+  flex-direction: column;
+  gap: 4px;
+  min-width: 0;
+}
+.says p {
+  font-size: 13px;
+  line-height: 1.3;
+}
+</style>

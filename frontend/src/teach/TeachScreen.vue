@@ -1,0 +1,188 @@
+<script setup lang="ts">
+import { Button, Modal, Segmented } from 'ant-design-vue'
+import { useElementSize } from '@vueuse/core'
+import { computed, ref } from 'vue'
+import { api, answer } from '@/api/client'
+import CartoucheFrame from '@/shared/CartoucheFrame.vue'
+import { useKeys } from '@/shared/keys'
+import { useLive } from '@/shared/live'
+import { useSentences } from '@/shared/sentences'
+import SurfaceView from '@/shared/SurfaceView.vue'
+import type { Drawn } from '@/shared/surface'
+import AudienceCard from './AudienceCard.vue'
+import PlateStrip from './PlateStrip.vue'
+
+const live = useLive()
+const sentences = useSentences()
+const closer = ref<string | null>(null)
+const delayMs = ref<number | null>(null)
+const space = ref<HTMLElement>()
+const { width: roomWide, height: roomHigh } = useElementSize(space)
+const pictureWidth = computed(() =>
+  Math.max(320, Math.min(roomWide.value - 31, ((roomHigh.value - 18) * 16) / 9)),
+)
+
+const running = computed(() => live.state?.call_running ?? false)
+const plates = computed(() => live.teach?.plates ?? [])
+const plateOn = computed(() => live.state?.outgoing.plate_id ?? null)
+const seen = computed(() => live.state?.audiences.find((audience) => audience.id === closer.value))
+const SIZES = [
+  { value: '720p', label: '1280×720' },
+  { value: '1080p', label: '1920×1080' },
+]
+
+function noteDelay(drawn: Drawn) {
+  if (drawn.delayMs !== null) delayMs.value = (delayMs.value ?? drawn.delayMs) * 0.95 + drawn.delayMs * 0.05
+}
+async function choose(plateId: string) {
+  await sentences.attempt(() => answer(api.PUT('/api/teach/plate', { body: { plate_id: plateId } })))
+}
+async function toggleCall() {
+  const call = running.value ? api.POST('/api/teach/call/stop') : api.POST('/api/teach/call/start')
+  await sentences.attempt(() => answer(call))
+}
+async function resize(size: string | number) {
+  await sentences.attempt(() =>
+    answer(api.PUT('/api/teach/outgoing', { body: { size: size as '720p' | '1080p' } })),
+  )
+  await live.refresh()
+}
+function openWindow() {
+  window.open('/outgoing', 'cartouche-outgoing', 'popup,width=1280,height=720')
+}
+useKeys({
+  g: toggleCall,
+  o: openWindow,
+  ...Object.fromEntries(
+    [1, 2, 3, 4, 5, 6, 7, 8, 9].map((key) => [
+      String(key),
+      () => plates.value[key - 1] && void choose(plates.value[key - 1]!.id),
+    ]),
+  ),
+})
+</script>
+
+<template>
+  <main class="screen teach">
+    <section class="left" aria-label="Outgoing">
+      <div ref="space" class="space">
+        <CartoucheFrame :live="live.state?.going_out" :style="{ width: `${pictureWidth + 18}px` }">
+          <div class="picture">
+            <SurfaceView surface="outgoing" :width="1280" label="The outgoing picture" @drawn="noteDelay" />
+          </div>
+        </CartoucheFrame>
+      </div>
+      <div class="tools">
+        <Button :type="'primary'" size="large" :ghost="running" @click="toggleCall"
+          >{{ running ? 'Going out · stop the call' : 'Start the call' }} <kbd>G</kbd></Button
+        >
+        <Button size="large" @click="openWindow">Open the outgoing window <kbd>O</kbd></Button>
+        <span class="fill" />
+        <Segmented
+          :value="live.teach?.outgoing_size"
+          :options="SIZES"
+          aria-label="Outgoing size"
+          @change="resize"
+        />
+      </div>
+      <PlateStrip :plates="plates" :on="plateOn" @choose="choose" />
+    </section>
+    <aside aria-label="Through their eyes">
+      <h2>Through their eyes</h2>
+      <AudienceCard
+        v-for="audience in live.state?.audiences ?? []"
+        :key="audience.id"
+        :audience="audience"
+        :running="running"
+        @closer="closer = audience.id"
+      />
+      <p class="soft num figures">
+        <span>{{ Math.round(live.state?.outgoing.frames_s ?? 0) }} frames/s</span>
+        <span v-if="delayMs !== null" title="From the camera to this screen"
+          >{{ Math.round(delayMs) }} ms</span
+        >
+        <span>{{ live.state?.outgoing.width }}×{{ live.state?.outgoing.height }}</span>
+      </p>
+    </aside>
+    <Modal
+      :open="!!seen && running"
+      :title="`As ${seen?.name} shows it`"
+      :footer="null"
+      :width="seen ? seen.tile_width_px + 48 : 520"
+      @cancel="closer = null"
+    >
+      <div
+        v-if="seen"
+        class="real"
+        :style="{
+          width: `${seen.tile_width_px}px`,
+          maxWidth: '100%',
+          aspectRatio: `${seen.tile_width_px}/${seen.tile_height_px}`,
+        }"
+      >
+        <SurfaceView
+          :surface="`audience:${seen.id}`"
+          :width="seen.tile_width_px"
+          :frames-s="15"
+          :label="`What ${seen.name} gets, full size`"
+        />
+      </div>
+      <p v-if="seen" class="soft real-says">
+        <span class="num">{{ seen.tile_width_px }}×{{ seen.tile_height_px }}</span> on their screen, seen from
+        <span class="num">{{ Math.round(seen.distance_mm / 10) }} cm</span>, after the call’s codec.
+      </p>
+    </Modal>
+  </main>
+</template>
+
+<style scoped>
+.teach {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 372px;
+  gap: 22px;
+}
+.left {
+  display: flex;
+  flex-direction: column;
+  gap: 12px;
+  min-height: 0;
+  min-width: 0;
+}
+.space {
+  flex: 1;
+  min-height: 0;
+}
+.picture {
+  aspect-ratio: 16/9;
+}
+.tools {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  flex-wrap: wrap;
+}
+.fill {
+  flex: 1;
+}
+aside {
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+  min-height: 0;
+  overflow: auto;
+}
+.figures {
+  display: flex;
+  gap: 18px;
+  font-size: 13px;
+}
+.real-says {
+  margin-top: 8px;
+}
+@media (max-width: 1180px) {
+  .teach {
+    grid-template-columns: minmax(0, 1fr) 330px;
+    gap: 12px;
+  }
+}
+</style>

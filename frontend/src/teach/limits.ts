@@ -1,0 +1,8 @@
+/** What sets the smallest print, and what helps. */
+export const LIMITS: Record<string, string> = {
+  camera: 'The camera is too far away or too coarse.',
+  outgoing: 'Show less of the page: go closer.',
+  call: 'The call squeezes the picture: go closer.',
+  tile: 'Their tile is small: ask them to pin you.',
+  eye: 'Small on their screen: go closer, or ask them to pin you.',
+}
