@@ -4,6 +4,7 @@ import argparse
 import json
 import socket
 import sys
+import threading
 from pathlib import Path
 
 from cartouche.core.errors import CartoucheError
@@ -48,7 +49,7 @@ def _serve(port: int, folder: Path, *, demo: bool) -> int:
         import uvicorn
 
         from cartouche.bench.call import CallCodec
-        from cartouche.bench.devices import DEVICES
+        from cartouche.bench.devices import DEVICES, draw_scene
         from cartouche.demo import lesson
         from cartouche.live.running import RunningLesson
         from cartouche.store.database import Database
@@ -57,13 +58,17 @@ def _serve(port: int, folder: Path, *, demo: bool) -> int:
 
         if not (STATIC / "index.html").is_file():
             raise PagesNotBuilt
+        if demo:
+            threading.Thread(target=draw_scene, name="drawing", daemon=True).start()
         cv2.setNumThreads(1)  # our own threads share the cores; OpenCV's would only delay the web's answers
         database = Database(folder)
         if demo:
             lesson.fill(database)
         state = AppState(database, RunningLesson(CallCodec), DEVICES)
         server = uvicorn.Server(
-            uvicorn.Config(create_app(state), ws="websockets-sansio", ws_per_message_deflate=False, ws_max_size=4_100_000, log_level="warning")
+            uvicorn.Config(
+                create_app(state), ws="websockets-sansio", ws_per_message_deflate=False, ws_max_size=4_100_000, log_level="warning"
+            )
         )
         print(f"Cartouche is ready: open http://{ADDRESS}:{port}", flush=True)
         server.run(sockets=[listening])

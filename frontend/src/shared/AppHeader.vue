@@ -75,7 +75,7 @@ a {
 .word::after {
   content: '';
   position: absolute;
-  right: -8px;
+  right: -11px;
   top: 3px;
   bottom: 3px;
   width: 4px;

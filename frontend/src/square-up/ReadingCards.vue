@@ -40,7 +40,7 @@ const learner = computed(() =>
     <div class="card">
       <span class="soft">Smallest print, {{ learner?.name.toLowerCase() ?? 'learners' }}</span>
       <span class="num big">{{
-        learner?.smallest_print_pt ? `${Math.ceil(learner.smallest_print_pt)} pt` : '–'
+        learner?.smallest_print_pt ? `${learner.smallest_print_pt} pt` : '–'
       }}</span>
       <VerdictChip v-if="learner" :kind="learner.holds_usual_print ? 'holds' : 'look'">{{
         learner.holds_usual_print ? 'School print reads' : 'School print is lost'

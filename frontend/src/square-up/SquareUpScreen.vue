@@ -25,6 +25,7 @@ const deviceId = computed(
 const device = computed(() => live.kit?.devices.find((one) => one.id === deviceId.value))
 const { view, chain, part, keystone, find, undo, redo, paper } = useChain(deviceId)
 
+const BESIDES_PX = 110 // heading and verdict
 const room = ref<HTMLElement>()
 const { width: roomWide, height: roomHigh } = useElementSize(room)
 const comparing = ref(false)
@@ -79,18 +80,18 @@ useEventListener(window, 'blur', () => (comparing.value = false))
       <h1>What is put right</h1>
       <CorrectionChain v-if="view" :view="view" @part="part" @keystone="keystone" @paper="paper" />
     </section>
-    <section class="result">
+    <section ref="room" class="result">
       <div class="head">
         <h1>As the page is</h1>
         <span class="soft">hold <kbd>C</kbd> to compare</span>
       </div>
-      <div ref="room" class="room">
+      <div>
         <PagePicture
           v-if="view"
           :view="view"
           :comparing="comparing"
           :room-wide="roomWide"
-          :room-high="roomHigh"
+          :room-high="roomHigh - BESIDES_PX"
           :live="live.state?.going_out ?? false"
           @frame="(values, settled) => part('frame', values, settled)"
         />
@@ -159,10 +160,6 @@ h1 {
 .result {
   display: flex;
   flex-direction: column;
-}
-.room {
-  flex: 1;
-  min-height: 0;
 }
 .verdict {
   margin-top: 10px;

@@ -1,13 +1,11 @@
 <script setup lang="ts">
-import { computed } from 'vue'
 import type { AudienceView } from '@/api/client'
 import SurfaceView from '@/shared/SurfaceView.vue'
 import VerdictChip from '@/shared/VerdictChip.vue'
 import { LIMITS } from './limits'
 
-const props = defineProps<{ audience: AudienceView; running: boolean }>()
+defineProps<{ audience: AudienceView; running: boolean }>()
 defineEmits<{ closer: [] }>()
-const points = computed(() => Math.ceil(props.audience.smallest_print_pt ?? 0))
 </script>
 
 <template>
@@ -42,7 +40,7 @@ const points = computed(() => Math.ceil(props.audience.smallest_print_pt ?? 0))
         <VerdictChip
           v-if="audience.smallest_print_pt !== null"
           :kind="audience.holds_usual_print ? 'holds' : 'look'"
-          >Print to <span class="num">{{ points }} pt</span></VerdictChip
+          >Print to <span class="num">{{ audience.smallest_print_pt }} pt</span></VerdictChip
         >
         <p v-if="audience.limit && !audience.holds_usual_print" class="soft">{{ LIMITS[audience.limit] }}</p>
       </template>

@@ -16,10 +16,11 @@ const live = useLive()
 const sentences = useSentences()
 const closer = ref<string | null>(null)
 const delayMs = ref<number | null>(null)
-const space = ref<HTMLElement>()
-const { width: roomWide, height: roomHigh } = useElementSize(space)
+const BELOW_PX = 176 // tools and plates under the picture
+const left = ref<HTMLElement>()
+const { width: roomWide, height: roomHigh } = useElementSize(left)
 const pictureWidth = computed(() =>
-  Math.max(320, Math.min(roomWide.value - 31, ((roomHigh.value - 18) * 16) / 9)),
+  Math.max(320, Math.min(roomWide.value - 31, ((roomHigh.value - BELOW_PX - 18) * 16) / 9)),
 )
 
 const running = computed(() => live.state?.call_running ?? false)
@@ -64,14 +65,12 @@ useKeys({
 
 <template>
   <main class="screen teach">
-    <section class="left" aria-label="Outgoing">
-      <div ref="space" class="space">
+    <section ref="left" class="left" aria-label="Outgoing">
         <CartoucheFrame :live="live.state?.going_out" :style="{ width: `${pictureWidth + 18}px` }">
           <div class="picture">
             <SurfaceView surface="outgoing" :width="1280" label="The outgoing picture" @drawn="noteDelay" />
           </div>
         </CartoucheFrame>
-      </div>
       <div class="tools">
         <Button :type="'primary'" size="large" :ghost="running" @click="toggleCall"
           >{{ running ? 'Going out · stop the call' : 'Start the call' }} <kbd>G</kbd></Button
@@ -147,10 +146,6 @@ useKeys({
   gap: 12px;
   min-height: 0;
   min-width: 0;
-}
-.space {
-  flex: 1;
-  min-height: 0;
 }
 .picture {
   aspect-ratio: 16/9;

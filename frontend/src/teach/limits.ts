@@ -4,5 +4,5 @@ export const LIMITS: Record<string, string> = {
   outgoing: 'Show less of the page: go closer.',
   call: 'The call squeezes the picture: go closer.',
   tile: 'Their tile is small: ask them to pin you.',
-  eye: 'Small on their screen: go closer, or ask them to pin you.',
+  eye: 'It is small on their screen: go closer.',
 }

@@ -37,7 +37,7 @@ class Light:
 
 @dataclass(frozen=True)
 class Camera:
-    """size: px.  focal: focal length in picture widths.  mirrors: reflections in the rig.  blur_px: defocus, sigma.  noise: sigma, 0-255."""
+    """size: px.  focal: in picture widths.  mirrors: reflections in the rig.  blur_px: defocus, sigma.  noise: sigma, 0-255."""
 
     size: Size
     pose: Pose
@@ -98,7 +98,9 @@ class Desk:
 
     def matrix(self) -> Matrix:
         height, width = self.picture.shape[:2]
-        return np.array([[1 / self.px_per_mm, 0, -width / 2 / self.px_per_mm], [0, 1 / self.px_per_mm, -height / 2 / self.px_per_mm], [0, 0, 1]])
+        return np.array(
+            [[1 / self.px_per_mm, 0, -width / 2 / self.px_per_mm], [0, 1 / self.px_per_mm, -height / 2 / self.px_per_mm], [0, 0, 1]]
+        )
 
 
 def photograph(camera: Camera, desk: Desk, paper: Paper | None, lying: Lying, captured_s: float = 0.0) -> Frame:

@@ -12,7 +12,7 @@ from cartouche.bench.camera import Desk
 Kind = Literal["wood", "cloth", "black", "pale"]
 
 _SIZE_MM = (1400, 1100)
-_PX_PER_MM = 2.0
+_PX_PER_MM = 1.5
 _TONES: dict[Kind, tuple[int, int, int]] = {"wood": (92, 136, 178), "cloth": (128, 104, 72), "black": (38, 36, 36), "pale": (206, 214, 220)}
 
 

@@ -1,22 +1,32 @@
 """The bench's devices: each gives pictures for any moment and knows the truth about them."""
 
+import threading
 from collections.abc import Callable
-from functools import cache
 from typing import Protocol
 
 import numpy as np
 
-from cartouche.bench.camera import Camera, Light, Lying, Pose
+from cartouche.bench.camera import Camera, Desk, Light, Lying, Pose
 from cartouche.bench.desks import desk
 from cartouche.bench.pages import PageView
-from cartouche.bench.papers import contour_sheet
+from cartouche.bench.papers import Paper, contour_sheet
 from cartouche.bench.presenter import Presenter
 from cartouche.core.pictures import Corners, Frame, Size, YuvColour, blank_frame
 
 SHEET_LIES = Lying(0, 0, 2)
 
-DOCUMENT_CAMERA = Camera(Size(1920, 1080), Pose((-205, -108, -515), (0, -10), roll_deg=172), focal=0.93, light=Light(exposure=1.18))
-CLIP_MIRROR = Camera(Size(1280, 720), Pose((0, -330, -285), (0, -14), roll_deg=178), focal=0.84, mirrors=1, noise=2.6, light=Light(exposure=1.05))
+DOCUMENT_CAMERA = Camera(
+    Size(1920, 1080), Pose((-205, -108, -515), (0, -10), roll_deg=172), focal=0.93, blur_px=0.7, light=Light(exposure=1.18)
+)
+CLIP_MIRROR = Camera(
+    Size(1280, 720),
+    Pose((0, -330, -285), (0, -14), roll_deg=178),
+    focal=0.84,
+    mirrors=1,
+    blur_px=0.5,
+    noise=2.6,
+    light=Light(exposure=1.05),
+)
 
 
 class View(Protocol):
@@ -30,7 +40,14 @@ class BenchDevice:
     """
 
     def __init__(
-        self, make_view: Callable[[], View], size: Size, *, warm_up_s: float = 0.0, delay_s: float = 0.0, frames_s: float = 30.0, mirrors: int = 0
+        self,
+        make_view: Callable[[], View],
+        size: Size,
+        *,
+        warm_up_s: float = 0.0,
+        delay_s: float = 0.0,
+        frames_s: float = 30.0,
+        mirrors: int = 0,
     ) -> None:
         self.size, self.frames_s, self.delay_s, self.warm_up_s, self.mirrors = size, frames_s, delay_s, warm_up_s, mirrors
         self._make_view = make_view
@@ -64,9 +81,17 @@ class NoSignal:
         return Frame(*self._frame.planes, captured_s)
 
 
-@cache
+_drawing = threading.Lock()  # two cameras that start together wait for one sheet instead of drawing two
+
+
+def draw_scene() -> tuple[Desk, Paper]:
+    """The demo's desk and sheet; slow only the first time."""
+    with _drawing:
+        return desk("wood"), contour_sheet()
+
+
 def _sheet_view(camera: Camera) -> PageView:
-    return PageView(camera, desk("wood"), contour_sheet(), SHEET_LIES)
+    return PageView(camera, *draw_scene(), SHEET_LIES)
 
 
 def document_camera() -> BenchDevice:

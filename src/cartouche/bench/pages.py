@@ -88,7 +88,9 @@ class PageView:
             self._drawn = 0
         if drawn > max(self._drawn, 1):
             points = self.paper.profile_mm[max(0, self._drawn - 1) : drawn]
-            pen_px = PEN_MM * float(np.sqrt(abs(cv2.contourArea(self.corners().astype(np.float32))) / (self.paper.width_mm * self.paper.height_mm)))
+            pen_px = PEN_MM * float(
+                np.sqrt(abs(cv2.contourArea(self.corners().astype(np.float32))) / (self.paper.width_mm * self.paper.height_mm))
+            )
             _draw_line(self._inked, transform(self._matrix, points), pen_px, _INK)
         self._drawn = drawn
 

@@ -164,7 +164,9 @@ def _draw_words(sheet: NDArray[np.uint8]) -> NDArray[np.uint8]:
     for i, line in enumerate(SMALL_PRINT):
         write(22, 234 + 5 * i, line, 8)
     for i, points in enumerate((16, 14, 12, 11, 10, 9, 8, 7, 6, 5)):
-        write(22 + sum(p * 1.35 + 3.2 for p in (16, 14, 12, 11, 10, 9, 8, 7, 6, 5)[:i]), 256 + (16 - points) * 0.28, f"Hill {points}", points)
+        write(
+            22 + sum(p * 1.35 + 3.2 for p in (16, 14, 12, 11, 10, 9, 8, 7, 6, 5)[:i]), 256 + (16 - points) * 0.28, f"Hill {points}", points
+        )
     return np.ascontiguousarray(np.asarray(picture)[:, :, ::-1])
 
 

@@ -11,6 +11,7 @@ from cartouche.bench.hand import draw_hand
 from cartouche.bench.papers import Paper, contour_sheet
 from cartouche.core.pictures import Corners, Frame, Size
 
+FULL_HD = Size(1920, 1080)
 DESKS: tuple[Kind, ...] = ("wood", "cloth", "black", "pale")
 
 
@@ -24,7 +25,7 @@ class Scene:
     tags: tuple[str, ...]
 
 
-def scenes(count: int, size: Size = Size(1920, 1080), seed: int = 1) -> Iterator[Scene]:
+def scenes(count: int, size: Size = FULL_HD, seed: int = 1) -> Iterator[Scene]:
     """Repeatable random views in which all four corners are seen."""
     random = np.random.default_rng(seed)
     paper = contour_sheet()
@@ -43,7 +44,9 @@ def _draw_view(random: np.random.Generator, size: Size, paper: Paper) -> tuple[C
     tilt, around = np.radians(random.uniform(0, 52)), random.uniform(0, 2 * np.pi)
     away = random.uniform(380, 760)
     position = (away * np.sin(tilt) * np.cos(around), away * np.sin(tilt) * np.sin(around) - 1e-3, -away * np.cos(tilt))
-    light = Light(lamp=(random.uniform(-350, 350), random.uniform(-350, 350), -random.uniform(420, 800)), exposure=random.uniform(0.75, 1.08))
+    light = Light(
+        lamp=(random.uniform(-350, 350), random.uniform(-350, 350), -random.uniform(420, 800)), exposure=random.uniform(0.75, 1.08)
+    )
     camera = Camera(
         size,
         Pose(position, (random.uniform(-25, 25), random.uniform(-25, 25)), roll_deg=random.uniform(0, 360)),
@@ -56,9 +59,7 @@ def _draw_view(random: np.random.Generator, size: Size, paper: Paper) -> tuple[C
     return camera, Lying(random.uniform(-30, 30), random.uniform(-30, 30), random.uniform(-30, 30))
 
 
-def _scene(
-    random: np.random.Generator, camera: Camera, lying: Lying, corners: Corners, paper: Paper, kind: Kind, with_hand: bool
-) -> Scene:
+def _scene(random: np.random.Generator, camera: Camera, lying: Lying, corners: Corners, paper: Paper, kind: Kind, with_hand: bool) -> Scene:
     frame = photograph(replace(camera), desk(kind), paper, lying)
     if with_hand:
         tip = (float(random.uniform(40, 170)), float(random.uniform(60, 210)))

@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from cartouche.bench.devices import CLIP_MIRROR, DOCUMENT_CAMERA, SHEET_LIES
 from cartouche.bench.camera import Camera, true_corners
+from cartouche.bench.devices import CLIP_MIRROR, DOCUMENT_CAMERA, SHEET_LIES
 from cartouche.bench.papers import A4_MM
 from cartouche.core.plates.model import FIRST_PLATES
 from cartouche.core.straighten.chain import Chain, FrameLink, SquareLink
@@ -15,19 +15,26 @@ from cartouche.store.lessons import Lesson
 
 KIT = Kit(id="map-room", name="Map room kit", room="Map room")
 
-DEVICES = (
-    Device(id="desk-camera", kit_id=KIT.id, kind="bench", source="document-camera", label="Simulated document camera", name="Desk camera", rig="arm-far-side", serves="page"),
-    Device(id="clip-camera", kit_id=KIT.id, kind="bench", source="clip-mirror", label="Simulated webcam with clip-on mirror", name="Clip mirror", rig="clip-mirror", serves=None),
-    Device(id="face-camera", kit_id=KIT.id, kind="bench", source="face-webcam", label="Simulated webcam", name="Face", rig="at-face", serves="face"),
-)  # fmt: skip
+DEVICES = tuple(
+    Device(id=id_, kit_id=KIT.id, kind="bench", source=source, label=label, name=name, rig=rig, serves=serves)
+    for id_, source, label, name, rig, serves in (
+        ("desk-camera", "document-camera", "Simulated document camera", "Desk camera", "arm-far-side", "page"),
+        ("clip-camera", "clip-mirror", "Simulated webcam, clip-on mirror", "Clip mirror", "clip-mirror", None),
+        ("face-camera", "face-webcam", "Simulated webcam", "Face", "at-face", "face"),
+    )
+)
 
 LESSONS = (
-    Lesson(id="reading-the-ground-9b", kit_id=KIT.id, title="Reading the ground", class_name="9B", starts="08:55", plate_id="page-and-face"),
-    Lesson(id="reading-the-ground-9a", kit_id=KIT.id, title="Reading the ground", class_name="9A", starts="10:40", plate_id="page-and-face"),
+    Lesson(
+        id="reading-the-ground-9b", kit_id=KIT.id, title="Reading the ground", class_name="9B", starts="08:55", plate_id="page-and-face"
+    ),
+    Lesson(
+        id="reading-the-ground-9a", kit_id=KIT.id, title="Reading the ground", class_name="9A", starts="10:40", plate_id="page-and-face"
+    ),
     Lesson(id="slopes-and-profiles-8c", kit_id=KIT.id, title="Slopes and profiles", class_name="8C", starts="13:15", plate_id="page"),
 )
 
-CLOSE_TO_THE_WORK = FrameLink(zoom=1.78, y=0.40)  # map and squares across the whole width
+CLOSE_TO_THE_WORK = FrameLink(zoom=2.1, y=0.40)  # map and squares across the whole width
 
 
 def fill(database: Database) -> None:

@@ -73,7 +73,7 @@ class Hub:
     def looked_at(self, key: str) -> bool:
         return key in self._lookers
 
-    def keys(self) -> list[str]:
+    def looked_surfaces(self) -> list[str]:
         with self._lock:
             return list(self._lookers)
 

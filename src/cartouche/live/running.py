@@ -85,11 +85,11 @@ class RunningLesson:
     # what is wanted
 
     def _call_looked_at(self) -> bool:
-        return self.call.running and any(key.startswith("audience:") for key in self.hub.keys())
+        return self.call.running and any(key.startswith("audience:") for key in self.hub.looked_surfaces())
 
     def _settle_wants(self) -> None:
         """A feed is wanted while its raw or straightened picture is looked at, or the plate shows it and the plate is looked at."""
-        wanted = {key.partition(":")[2] for key in self.hub.keys() if key.startswith(("raw:", "page:"))}
+        wanted = {key.partition(":")[2] for key in self.hub.looked_surfaces() if key.startswith(("raw:", "page:"))}
         if self.hub.looked_at("outgoing") or self.call.running:
             wanted |= {feed_id for place in self._places() if (feed_id := self.setup.feed_id(place))}
         now_s = time.monotonic()
@@ -159,4 +159,6 @@ class RunningLesson:
 
 
 _NO_CHAIN = Chain()
-_ALONE = Place.model_validate({"content": {"kind": "role", "role": "page"}, "rect": {"x": 0, "y": 0, "width": 1, "height": 1}, "fit": "fill"})
+_ALONE = Place.model_validate(
+    {"content": {"kind": "role", "role": "page"}, "rect": {"x": 0, "y": 0, "width": 1, "height": 1}, "fit": "fill"}
+)

@@ -55,7 +55,15 @@ def create_app(state: AppState | None, static: Path = STATIC) -> FastAPI:
             state.close()
 
     refusals: dict[int | str, dict[str, Any]] = {code: {"model": Refusal} for code in (400, 403, 404, 409, 413, 422, 507)}
-    app = FastAPI(title="Cartouche", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json", responses=refusals)
+    app = FastAPI(
+        title="Cartouche",
+        version=__version__,
+        lifespan=lifespan,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        responses=refusals,
+    )
     app.state.cartouche = state
     for router in (lessons.router, kit.router, square_up.router, teach.router, _live, sockets.router):
         app.include_router(router)

@@ -139,7 +139,7 @@ class AudienceView(BaseModel):
     tile_height_px: int
     distance_mm: float
     path: LightPathView | None
-    smallest_print_pt: float | None
+    smallest_print_pt: int | None
     holds_usual_print: bool | None
     limit: str | None
 

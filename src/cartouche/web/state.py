@@ -31,7 +31,7 @@ class AppState:
         self.lock = threading.RLock()  # routes run on a pool: what is stored and what runs must change together
         size = settings.setting(database, "outgoing_size")
         if size in SIZES:
-            running.resize(SIZES[cast(str, size)])
+            running.resize(SIZES[size])
         self.reopen()
 
     def open_lesson(self) -> Lesson:

@@ -41,7 +41,7 @@ def audience_view(found: Verdict) -> AudienceView:
         tile_height_px=audience.tile_height_px,
         distance_mm=audience.distance_mm,
         path=path_view(found.path) if found.path else None,
-        smallest_print_pt=found.print.points if found.print else None,
+        smallest_print_pt=found.print.whole_points if found.print else None,
         holds_usual_print=found.print.holds_usual_print if found.print else None,
         limit=found.print.limit if found.print else None,
     )

@@ -131,9 +131,7 @@ def _sample(source: Plane, matrix: Matrix, area: Plane, outside: int, straight: 
         y1 = min(source.shape[0], max(y0 + 1, round(top + height / matrix[1, 1])))
         cv2.resize(source[y0:y1, x0:x1], (width, height), dst=area, interpolation=cv2.INTER_LINEAR)
     else:
-        cv2.warpPerspective(
-            source, index_matrix(matrix), (width, height), dst=area, borderMode=cv2.BORDER_CONSTANT, borderValue=outside
-        )
+        cv2.warpPerspective(source, index_matrix(matrix), (width, height), dst=area, borderMode=cv2.BORDER_CONSTANT, borderValue=outside)
 
 
 def _corner_parts(radius: int) -> list[tuple[slice, slice]]:

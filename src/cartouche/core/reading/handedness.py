@@ -4,12 +4,13 @@ A picture is left- or right-handed: an odd number of reflections reverses it wha
 number restores it (the determinant of a product is the product of the determinants).
 """
 
-from typing import NamedTuple
+from dataclasses import dataclass
 
 from cartouche.core.straighten.chain import Chain
 
 
-class Reflections(NamedTuple):
+@dataclass(frozen=True, slots=True)
+class Reflections:
     """One stage of the light path: where, how many reflections, in words."""
 
     where: str
@@ -17,7 +18,8 @@ class Reflections(NamedTuple):
     words: str
 
 
-class LightPath(NamedTuple):
+@dataclass(frozen=True, slots=True)
+class LightPath:
     """All stages from paper to one audience."""
 
     stages: tuple[Reflections, ...]

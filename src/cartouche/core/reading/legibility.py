@@ -1,5 +1,6 @@
 """The smallest print an audience can read, from pixels per millimetre on the page to the learner's eye."""
 
+import math
 from collections.abc import Iterable
 from typing import NamedTuple
 
@@ -26,8 +27,13 @@ class Print(NamedTuple):
     limit: str
 
     @property
+    def whole_points(self) -> int:
+        """The smallest whole size that reads: type comes in whole points, and rounding down would promise too much."""
+        return math.ceil(self.points - 0.05)
+
+    @property
     def holds_usual_print(self) -> bool:
-        return round(self.points) <= USUAL_PRINT_PT
+        return self.whole_points <= USUAL_PRINT_PT
 
 
 def points_for_x_height(x_height_mm: float) -> float:

@@ -74,4 +74,3 @@ def readings(chain: Chain, feed: Size) -> Readings:
         stretch = smallest_stretch(np.linalg.inv(made.matrix), rectangle(made.canvas)) / made.mm_per_unit
         detail = (float(stretch.min()), float(stretch.max()))
     return Readings(keystone(corners), tilt, detail, made.canvas)
-

@@ -142,9 +142,7 @@ def _support(soft: Plane, quads: NDArray[np.float64]) -> NDArray[np.float64]:
     least = 0.045 * float(np.percentile(soft[::4, ::4], 98))
     rise = _look_up(soft, inside) - np.maximum(*outside)
     margin = 3
-    seen = (
-        (points[..., 0] > margin) & (points[..., 0] < width - margin) & (points[..., 1] > margin) & (points[..., 1] < height - margin)
-    )
+    seen = (points[..., 0] > margin) & (points[..., 0] < width - margin) & (points[..., 1] > margin) & (points[..., 1] < height - margin)
     return np.asarray(np.where(seen, rise > least, UNSEEN_COUNTS).mean(axis=2))
 
 

@@ -62,13 +62,13 @@ def homography(source: Corners, target: Corners) -> Matrix:
     return np.append(solution, 1.0).reshape(3, 3)
 
 
-def transform(matrix: Matrix, points: NDArray[np.float64]) -> NDArray[np.float64]:
+def transform(matrix: NDArray[np.floating], points: NDArray[np.floating]) -> NDArray[np.float64]:
     """(n, 2) points through a (3, 3) map, homogeneous division included."""
     lifted = points @ matrix[:, :2].T + matrix[:, 2]
     return np.asarray(lifted[:, :2] / lifted[:, 2:3])
 
 
-def smallest_stretch(matrix: Matrix, points: NDArray[np.float64]) -> NDArray[np.float64]:
+def smallest_stretch(matrix: NDArray[np.floating], points: NDArray[np.floating]) -> NDArray[np.float64]:
     """How many target pixels one source pixel becomes in its worst direction, at each of (n, 2) source points.
 
     The smaller singular value of the map's Jacobian (Hartley & Zisserman, section 2.4): what limits fine detail there.

@@ -31,7 +31,9 @@ def _refit(luma: Plane, start: NDArray[np.float64], end: NDArray[np.float64], re
     spots = start + share * (end - start)
     offsets = np.arange(-reach, reach + 1, dtype=np.float64)
     grid = spots[:, None] + offsets[None, :, None] * inward - 0.5
-    profile = cv2.remap(luma, grid[..., 0].astype(np.float32), grid[..., 1].astype(np.float32), cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+    profile = cv2.remap(
+        luma, grid[..., 0].astype(np.float32), grid[..., 1].astype(np.float32), cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE
+    )
     rise = np.diff(cv2.GaussianBlur(profile.astype(np.float32), (5, 5), 0), axis=1)
     peak = rise[:, 1:-1].argmax(axis=1) + 1
     rows = np.arange(SAMPLES)

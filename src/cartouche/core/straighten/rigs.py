@@ -19,7 +19,14 @@ class Rig(NamedTuple):
 RIGS: tuple[Rig, ...] = (
     Rig("arm-own-side", "Arm over the page, from your side", 0, 0, "page", "Both hands stay free."),
     Rig("arm-far-side", "Arm over the page, from the far side", 2, 0, "page", "Both hands stay free; the picture comes half a turn round."),
-    Rig("clip-mirror", "Clip-on mirror over the laptop's webcam", 2, 1, "page", "One mirror: the picture comes reversed. The face needs another camera."),
+    Rig(
+        "clip-mirror",
+        "Clip-on mirror over the laptop's webcam",
+        2,
+        1,
+        "page",
+        "One mirror: the picture comes reversed. The face needs another camera.",
+    ),
     Rig("in-hand", "In the hand", 0, 0, "page", "Costs you one hand."),
     Rig("at-face", "Pointing at your face", 0, 0, "face", "Shows you, not the paper."),
 )

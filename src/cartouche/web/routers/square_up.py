@@ -8,7 +8,7 @@ from cartouche.core.pictures import Frame, Size
 from cartouche.core.reading.handedness import light_path
 from cartouche.core.reading.verdicts import readings
 from cartouche.core.straighten.chain import Chain
-from cartouche.core.straighten.finder import find_page
+from cartouche.core.straighten.finder import NotFound, find_page
 from cartouche.core.straighten.geometry import Keystone, with_keystone
 from cartouche.core.straighten.rigs import rig_named
 from cartouche.core.straighten.square_up import named, squared_up
@@ -57,7 +57,7 @@ def find(device_id: Id, state: State) -> SquareUpView:
     if frame is None:
         raise NoPictureYet(device.name)
     found = find_page(frame)
-    if not found:
+    if isinstance(found, NotFound):
         raise NoPageFound(device.name, found.reason)
     chain = squared_up(found, _running_chain(state, device_id), frame.size, rig_named(device.rig))
     view = _apply(state, device_id, chain, settled=True)
