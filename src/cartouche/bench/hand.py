@@ -1,85 +1,109 @@
-"""A writing hand, drawn straight onto a frame's planes: strokes in paper millimetres from the pen's tip, seen through the camera."""
+"""A writing hand: drawn once as rounded, shaded shapes in paper millimetres from the pen's tip, then laid over each frame."""
+
+from functools import cache
+from typing import NamedTuple
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from cartouche.core.pictures import Frame, Matrix, YuvColour, yuv_of_hex
+from cartouche.bench.sprite import Shifted, Sprite, sprite_of
+from cartouche.core.pictures import Frame, Matrix, Size, scaling, translation
 from cartouche.core.straighten.geometry import transform
 
-Stroke = tuple[tuple[tuple[float, float], ...], float, str]  # points in mm from the tip, width in mm, colour
+PX_PER_MM = 4.0  # a little finer than any bench camera sees it
+ORIGIN_MM = (14.0, 14.0)  # room left of and above the pen's tip
+SIZE_MM = (360.0, 400.0)
+_SHADOW_MM, _SHADOW_DEPTH = (7.0, 9.0), 0.34
+_LIGHT = np.array([-0.45, -0.62, 0.65], np.float32)  # from the upper left, as the bench's lamp stands
 
-_SKIN, _SHADE, _BRIGHT, _NAIL = "#A9714E", "#8A5839", "#BC8763", "#D6A88C"
-_SLEEVE, _SLEEVE_DARK, _PEN, _PEN_LIGHT = "#2A5A66", "#20464F", "#24345E", "#51659A"
+_SKIN, _NAIL, _SLEEVE, _CUFF = "#AE7650", "#D2A588", "#2A5F6B", "#234F5A"
+_PEN, _PEN_TIP = "#2B3F73", "#C9CCD2"
 
-STROKES: tuple[Stroke, ...] = (
-    (((104, 104), (330, 372)), 66, _SLEEVE_DARK),
-    (((108, 104), (334, 368)), 58, _SLEEVE),
-    (((74, 66), (106, 104)), 46, _SHADE),
-    (((76, 64), (108, 102)), 40, _SKIN),
-    (((98, 96), (112, 112)), 62, _SLEEVE_DARK),
-    (((40, 42), (54, 58), (68, 64)), 19, _SHADE),
-    (((34, 31), (44, 40), (62, 50)), 19, _SHADE),
-    (((36, 30), (48, 40), (64, 48)), 16, _SKIN),
-    (((56, 42), (72, 60)), 46, _SHADE),
-    (((57, 40), (74, 58)), 41, _SKIN),
-    (((20, 14), (35, 20), (54, 32)), 16, _SHADE),
-    (((4, 3), (60, 22)), 5.6, _PEN),
-    (((0, 0), (6, 3)), 2.0, "#30343C"),
-    (((10, 4.2), (58, 20.4)), 1.6, _PEN_LIGHT),
-    (((16, 8), (32, 10), (54, 26)), 16, _SHADE),
-    (((16, 7.5), (32, 8.5), (55, 24)), 13.5, _SKIN),
-    (((30, 7), (42, 13)), 5, _BRIGHT),
-    (((17, 7.2), (20, 7.4)), 6.5, _NAIL),
-    (((20, 18), (36, 32), (60, 46)), 17, _SHADE),
-    (((20, 17), (37, 30), (62, 44)), 14.5, _SKIN),
-    (((36, 28), (48, 36)), 5, _BRIGHT),
-    (((20, 17.2), (24, 20)), 7, _NAIL),
+
+class Part(NamedTuple):
+    """A limb: (x, y, radius) mm along its middle, colour, and how strongly its edge turns away from the light (0 flat - 1 round)."""
+
+    spine: tuple[tuple[float, float, float], ...]
+    colour: str
+    round: float = 1.0
+
+
+PARTS = (
+    Part(((90, 80, 23), (128, 120, 25)), _SKIN),
+    Part(((118, 112, 33), (340, 386, 42)), _SLEEVE),
+    Part(((114, 107, 31), (123, 117, 33)), _CUFF),
+    Part(((46, 52, 8.5), (62, 66, 10.5), (84, 82, 14)), _SKIN),
+    Part(((39, 43, 8.5), (53, 54, 10.5), (76, 70, 16)), _SKIN),
+    Part(((66, 50, 20), (90, 75, 24.5)), _SKIN, 0.8),
+    Part(((27, 21, 6.6), (42, 30, 8.8), (66, 45, 13)), _SKIN),
+    Part(((0.8, 0.4, 0.6), (8, 4.0, 2.2)), _PEN_TIP),
+    Part(((7.5, 3.7, 2.7), (60, 30, 3.2)), _PEN, 0.9),
+    Part(((22, 9.0, 5.8), (39, 10.5, 7.6), (58, 25, 9.0), (80, 53, 15)), _SKIN),
+    Part(((23.5, 8.2, 2.7), (27, 8.2, 2.6)), _NAIL, 0.5),
+    Part(((24.5, 22.5, 6.2), (42, 36, 8.4), (70, 57, 14)), _SKIN),
+    Part(((26.5, 22.4, 2.6), (30, 24.6, 2.5)), _NAIL, 0.5),
+    Part(((58, 29, 3.2), (118, 60, 3.4)), _PEN, 0.9),
+    Part(((114, 58, 3.5), (120, 61, 3.5)), _PEN_TIP, 0.9),
 )
-_COLOURS = {stroke[2]: yuv_of_hex(stroke[2]) for stroke in STROKES}
-_SHADOW_MM = (7.0, 9.0)
 
 
-def draw_hand(picture: Frame, paper_to_picture: Matrix, tip_mm: tuple[float, float], gain: float) -> None:
-    """Draw the hand and its soft shadow onto planes that the caller owns. gain: light on the page about there, 0-1."""
-    points = np.concatenate([np.array(stroke[0]) for stroke in STROKES]) + np.array(tip_mm)
-    density = _density(paper_to_picture, tip_mm)
-    _shadow(picture, transform(paper_to_picture, points + np.array(_SHADOW_MM)), density)
-    seen = transform(paper_to_picture, points)
-    first = 0
-    for corners, width_mm, colour in STROKES:
-        line = seen[first : first + len(corners)]
-        first += len(corners)
-        y, u, v = _COLOURS[colour]
-        _stroke(picture, line, width_mm * density, YuvColour(int(y * gain), u, v))
+@cache
+def hand_sprite(gain: float) -> Sprite:
+    """The hand under this much light (0-1), with its soft shadow."""
+    width, height = (int(mm * PX_PER_MM) for mm in SIZE_MM)
+    picture, cover = np.zeros((height, width, 3), np.float32), np.zeros((height, width), np.float32)
+    for part in PARTS:
+        _add_part(picture, cover, part)
+    shift = np.array([[1, 0, _SHADOW_MM[0] * PX_PER_MM], [0, 1, _SHADOW_MM[1] * PX_PER_MM]])
+    shadow = cv2.GaussianBlur(cv2.warpAffine(cover, shift, (width, height)), (0, 0), 3.5 * PX_PER_MM) * _SHADOW_DEPTH
+    return sprite_of(picture, cover, gain, shadow)
 
 
-def _density(paper_to_picture: Matrix, spot: tuple[float, float]) -> float:
-    around = np.array([spot, (spot[0] + 40, spot[1]), (spot[0], spot[1] + 40)])
-    seen = transform(paper_to_picture, around)
-    return float((np.linalg.norm(seen[1] - seen[0]) + np.linalg.norm(seen[2] - seen[0])) / 80)
+def _add_part(picture: NDArray[np.float32], cover: NDArray[np.float32], part: Part) -> None:
+    """Lay one limb over what is there, shaded as if round, with a thin shade where it touches what lies below."""
+    mask = np.zeros(cover.shape, np.uint8)
+    spine = [(np.array([x, y]) + ORIGIN_MM, radius) for x, y, radius in part.spine]
+    for (start, r0), (end, r1) in zip(spine, spine[1:], strict=False):
+        for share in np.linspace(0, 1, 48):
+            spot, radius = (start + share * (end - start)) * PX_PER_MM, (r0 + share * (r1 - r0)) * PX_PER_MM
+            cv2.circle(mask, tuple(int(value * 16) for value in spot), int(radius * 16), 255, -1, cv2.LINE_AA, shift=4)
+    alpha = mask.astype(np.float32)[..., None] / 255
+    touch = cv2.GaussianBlur(mask, (0, 0), 1.6 * PX_PER_MM).astype(np.float32)[..., None] / 255
+    red, green, blue = (int(part.colour[i : i + 2], 16) for i in (1, 3, 5))
+    shaded = np.array([blue, green, red], np.float32) * _shade(mask, max(r for _, _, r in part.spine), part.round)[..., None]
+    picture *= 1 - 0.35 * touch
+    picture += alpha * (shaded - picture)
+    np.maximum(cover, alpha[..., 0], out=cover)
 
 
-def _stroke(picture: Frame, line: NDArray[np.float64], width: float, colour: YuvColour) -> None:
-    for plane, value, share in zip(picture.planes, colour, (1.0, 0.5, 0.5), strict=True):
-        points = (line * share * 16).astype(np.int32)[:, None]
-        cv2.polylines(plane, [points], False, int(value), max(1, round(width * share)), cv2.LINE_AA, shift=4)
+def _shade(mask: NDArray[np.uint8], radius_mm: float, roundness: float) -> NDArray[np.float32]:
+    """Light on a rounded shape, (h, w) about 1: Lambert's law over a height that rises from the outline like a half circle."""
+    reach = radius_mm * PX_PER_MM
+    away = np.minimum(cv2.distanceTransform(mask, cv2.DIST_L2, 5), reach)
+    height = cv2.GaussianBlur(np.sqrt(np.maximum(reach**2 - (reach - away) ** 2, 0)), (0, 0), 0.9 * PX_PER_MM) * roundness
+    slope_x, slope_y = (cv2.Sobel(height, cv2.CV_32F, dx, 1 - dx, ksize=3, scale=1 / 8) for dx in (1, 0))
+    facing = (-_LIGHT[0] * slope_x - _LIGHT[1] * slope_y + _LIGHT[2]) / np.sqrt(1 + slope_x**2 + slope_y**2)
+    return np.asarray(0.62 + 0.60 * np.clip(facing, 0, 1), np.float32)
 
 
-def _shadow(picture: Frame, points: NDArray[np.float64], density: float) -> None:
-    scale = 8
-    height, width = picture.y.shape
-    mask = np.zeros((height // scale, width // scale), np.uint8)
-    first = 0
-    for corners, width_mm, _ in STROKES:
-        line = (points[first : first + len(corners)] / scale * 16).astype(np.int32)[:, None]
-        first += len(corners)
-        cv2.polylines(mask, [line], False, 92, max(1, round(width_mm * density / scale)), cv2.LINE_AA, shift=4)
-    x, y, w, h = cv2.boundingRect(mask)
-    if not w:
-        return
-    x0, y0 = max(0, x - 3), max(0, y - 3)
-    soft = cv2.GaussianBlur(mask, (0, 0), 1.6)[y0 : y + h + 3, x0 : x + w + 3]
-    part = picture.y[y0 * scale : y0 * scale + soft.shape[0] * scale, x0 * scale : x0 * scale + soft.shape[1] * scale]
-    light = cv2.resize(cv2.bitwise_not(soft), (part.shape[1], part.shape[0]))
-    cv2.multiply(part, light, dst=part, scale=1 / 255)
+class Hand:
+    """The hand as one camera sees it. A hand is no plane, nor still: its size and slant are taken at one spot of the paper."""
+
+    def __init__(self, paper_to_picture: Matrix, picture: Size, gain: float, about_mm: tuple[float, float]) -> None:
+        """gain: light on the page about there (0-1).  about_mm: where on the paper its size and slant are taken."""
+        self._to_picture = paper_to_picture
+        from_tip = translation(-ORIGIN_MM[0], -ORIGIN_MM[1]) @ scaling(1 / PX_PER_MM, 1 / PX_PER_MM)
+        self._shifted = Shifted(hand_sprite(round(gain, 2)), _linear_about(paper_to_picture, about_mm) @ from_tip, picture)
+
+    def draw(self, picture: Frame, tip_mm: tuple[float, float]) -> None:
+        """Lay the hand and its shadow over planes that the caller owns."""
+        self._shifted.draw(picture, transform(self._to_picture, np.array([tip_mm]))[0])
+
+
+def _linear_about(matrix: Matrix, spot: tuple[float, float]) -> Matrix:
+    """How a projective map stretches and slants what lies near a spot, (3, 3), leaving the origin in place."""
+    around = transform(matrix, np.array([spot, (spot[0] + 30, spot[1]), (spot[0], spot[1] + 30)], np.float64))
+    made = np.eye(3)
+    made[:2, :2] = np.stack([around[1] - around[0], around[2] - around[0]], axis=1) / 30
+    return made

@@ -6,8 +6,8 @@ import cv2
 import numpy as np
 
 from cartouche.bench.camera import Camera, Desk, Grain, Lying, illumination, paper_matrix, photograph, true_corners
-from cartouche.bench.hand import draw_hand
-from cartouche.bench.papers import INK_BGR, Paper
+from cartouche.bench.hand import Hand
+from cartouche.bench.papers import INK_BGR, SQUARES, Paper
 from cartouche.core.pictures import Corners, Frame, YuvColour, yuv_of_hex
 from cartouche.core.straighten.geometry import transform
 
@@ -61,7 +61,8 @@ class PageView:
         self._matrix = camera.desk_matrix() @ paper_matrix(paper, lying)
         light = illumination(camera)
         where = np.clip(true_corners(camera, paper, lying).mean(axis=0), 0, np.array(camera.size) - 1).astype(int)
-        self._gain = float(light[where[1], where[0]])
+        about = (SQUARES.x + SQUARES.width / 2, SQUARES.y + SQUARES.height / 2)
+        self._hand = Hand(self._matrix, camera.size, min(1.0, float(light[where[1], where[0]])), about)
 
     def corners(self) -> Corners:
         """The truth: the page's own corners in picture px, its top-left first, clockwise on the page."""
@@ -75,7 +76,7 @@ class PageView:
         for target, source in zip(made.planes, self._inked.planes, strict=True):
             np.copyto(target, source)
         if work.tip_mm is not None:
-            draw_hand(made, self._matrix, work.tip_mm, min(1.0, self._gain))
+            self._hand.draw(made, work.tip_mm)
         self._grain.add(made.y, self._number)
         self._number += 1
         return Frame(made.y, made.u, made.v, captured_s)

@@ -7,7 +7,7 @@ import numpy as np
 
 from cartouche.bench.camera import Camera, Grain, Light, Lying, Pose, paper_matrix, photograph, true_corners
 from cartouche.bench.desks import Kind, desk
-from cartouche.bench.hand import draw_hand
+from cartouche.bench.hand import Hand
 from cartouche.bench.papers import Paper, contour_sheet
 from cartouche.core.pictures import Corners, Frame, Size
 
@@ -63,7 +63,7 @@ def _scene(random: np.random.Generator, camera: Camera, lying: Lying, corners: C
     frame = photograph(replace(camera), desk(kind), paper, lying)
     if with_hand:
         tip = (float(random.uniform(40, 170)), float(random.uniform(60, 210)))
-        draw_hand(frame, camera.desk_matrix() @ paper_matrix(paper, lying), tip, 0.9)
+        Hand(camera.desk_matrix() @ paper_matrix(paper, lying), camera.size, 0.9, tip).draw(frame, tip)
     Grain(camera.size, camera.noise).add(frame.y, int(random.integers(0, 100)))
     forward = -np.array(camera.pose.position)
     tilt = np.degrees(np.arccos(abs(forward[2]) / np.linalg.norm(forward)))

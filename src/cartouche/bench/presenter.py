@@ -1,4 +1,4 @@
-"""A made-up presenter at a laptop: drawn, swaying, blinking, speaking. Shapes go straight onto a frame's planes."""
+"""A made-up presenter at a laptop: drawn, swaying, blinking, speaking."""
 
 from functools import cache
 
@@ -7,12 +7,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cartouche.bench.camera import Grain
-from cartouche.core.pictures import Frame, Size, YuvColour, frame_from_bgr, yuv_of_hex
+from cartouche.bench.sprite import Shifted, Sprite, sprite_of
+from cartouche.core.pictures import Frame, Matrix, Size, YuvColour, frame_from_bgr, scaling, translation, yuv_of_hex
 
 RING = 6  # frames that stay untouched after they were handed out
 BLINK_EVERY_S, BLINK_S = 3.7, 0.16
 
 _Points = NDArray[np.float64]
+
+
+OVER = 2  # still shapes are drawn at twice the size and shrunk: finer edges, paid for once
+_GROWN = 1.12  # the design sits a little small in its frame
 
 
 @cache
@@ -58,14 +63,44 @@ _SHOULDERS = _rounded(
     [(-300, 420), (-286, 232), (-190, 176), (-84, 148), (-40, 180), (40, 180), (84, 148), (190, 176), (286, 232), (300, 420)]
 )
 _COLLAR = _rounded([(-86, 148), (-58, 132), (0, 196), (58, 132), (86, 148), (50, 214), (0, 236), (-50, 214)])
-_NECK = _rounded([(-62, 40), (62, 40), (64, 150), (0, 206), (-64, 150)])
+_NECK = _rounded([(-62, 40), (62, 40), (66, 150), (60, 250), (-60, 250), (-66, 150)])
 _NECK_SHADE = _rounded([(-58, 60), (58, 60), (60, 128), (10, 150), (-54, 122)])
 _NOSE = _rounded([(-4, -18), (6, -18), (18, 34), (8, 44), (-10, 42), (4, 30)])
 _BUN = _ellipse(30, -226, 62, 46)
 
 
+_BROWS = tuple(
+    np.concatenate([_ellipse(x, -44, 27, 20, 205, 335), _ellipse(x, -42, 26, 15, 205, 335)[::-1]]) for x in (-41, 41)
+)
+_BODY_SHAPES: tuple[tuple[_Points, str, float], ...] = (
+    (_SHOULDERS, "#2A5A66", 0),
+    (_ellipse(210, 380, 130, 190), "#234C57", 26),
+    (_ellipse(-150, 260, 90, 70), "#357180", 26),
+    (_COLLAR, "#234C57", 0),
+)
+_HEAD_SHAPES: tuple[tuple[_Points, str, float], ...] = (
+    (_BUN, "#33251F", 0),
+    (_ellipse(18, -238, 30, 20), "#4A3830", 9),
+    (_HAIR_BACK, "#2B1F1C", 0),
+    (_NECK, "#A06A48", 0),
+    (_NECK_SHADE, "#7E5138", 7),
+    (_FACE, "#B47B57", 0),
+    (_FACE_SIDE, "#A06848", 10),
+    (_ellipse(-34, -96, 40, 26), "#C48D68", 14),
+    *((_ellipse(44 * side, 44, 20, 13), "#BC7457", 7) for side in (-1, 1)),
+    (_NOSE, "#94603F", 2.5),
+    *((brow, "#33241F", 0) for brow in _BROWS),
+    (np.array([(-8, -28), (8, -28), (8, -24), (-8, -24)], np.float64), "#3F3B3C", 0),
+    (_HAIR_FRONT, "#3A2A24", 0),
+    (_ellipse(-40, -176, 46, 22), "#54403A", 12),
+)
+
+
 class Presenter:
-    """Pictures of the presenter for any moment; untouched for RING - 1 more calls."""
+    """Pictures of the presenter for any moment; untouched for RING - 1 more calls.
+
+    Body and head are drawn once and shifted; eyes and mouth are drawn each time.
+    """
 
     def __init__(self, size: Size, noise: float = 1.8) -> None:
         self.size = size
@@ -74,6 +109,7 @@ class Presenter:
         self._ring = [Frame(*(plane.copy() for plane in self._room.planes), 0.0) for _ in range(RING)]
         self._grain = Grain(size, noise, seed=5)
         self._number = 0
+        self._body, self._head = (Shifted(*_still(shapes, self._scale * _GROWN), size) for shapes in (_BODY_SHAPES, _HEAD_SHAPES))
 
     def picture(self, moment_s: float, captured_s: float) -> Frame:
         made = self._ring[self._number % RING]
@@ -86,28 +122,21 @@ class Presenter:
 
     def _person(self, picture: Frame, t: float) -> None:
         lean = 7 * np.sin(t * 0.7) + 3 * np.sin(t * 1.9 + 1)
-        body = (640 + 0.5 * lean, 380 + 1.5 * np.sin(t * 1.1))
-        head = (640 + 1.6 * lean, 344 + 3 * np.sin(t * 1.3) + 2 * np.sin(t * 2.7))
-        self._fill(picture, _HAIR_BACK, head, "#2B1F1C")
-        self._fill(picture, _BUN, head, "#33251F")
-        self._fill(picture, _SHOULDERS, body, "#2A5A66")
-        self._fill(picture, _COLLAR, body, "#234C57")
-        self._fill(picture, _NECK, body, "#A06A48")
-        self._fill(picture, _NECK_SHADE, body, "#84553A")
-        self._fill(picture, _FACE, head, "#B47B57")
-        self._fill(picture, _FACE_SIDE, head, "#A56E4C")
-        for side in (-1, 1):
-            self._fill(picture, _ellipse(44 * side, 44, 22, 14), head, "#B9775A")
-        self._fill(picture, _NOSE, head, "#99643F")
+        body = self._spot(640 + 0.5 * lean, 380 + 1.5 * np.sin(t * 1.1))
+        head = np.round(self._spot(640 + 1.6 * lean, 344 + 3 * np.sin(t * 1.3) + 2 * np.sin(t * 2.7)))
+        self._head.draw(picture, head)
+        self._body.draw(picture, body)
         self._eyes(picture, head, t)
         self._mouth(picture, head, t)
-        self._fill(picture, _HAIR_FRONT, head, "#3A2A24")
 
-    def _eyes(self, picture: Frame, head: tuple[float, float], t: float) -> None:
+    def _spot(self, x: float, y: float) -> _Points:
+        """A spot of the 1280x720 design in px."""
+        return np.array([self.size.width / 2 + (x - 640) * self._scale, y * self._scale])
+
+    def _eyes(self, picture: Frame, head: _Points, t: float) -> None:
         shut = t % BLINK_EVERY_S < BLINK_S
         look = 3.5 * np.sin(t * 0.43)
-        for side in (-1, 1):
-            x = 41 * side
+        for x in (-41, 41):
             if shut:
                 self._line(picture, _ellipse(x, -24, 19, 7, 10, 170), head, "#4A2E22", 4)
             else:
@@ -115,33 +144,49 @@ class Presenter:
                 self._fill(picture, _ellipse(x + look, -26, 10.5, 11), head, "#3B2418")
                 self._fill(picture, _ellipse(x + look + 3.5, -30, 3, 3), head, "#FFFFFF")
                 self._line(picture, _ellipse(x, -25, 21, 14, 195, 345), head, "#33211A", 4)
-            brow = np.array([(x - 24, -57 - 2 * side), (x, -63), (x + 24, -57 + 2 * side)])
-            self._line(picture, brow, head, "#33241F", 7)
             self._line(picture, _ellipse(x, -24, 34, 27), head, "#3F3B3C", 3.5)
-        self._line(picture, np.array([(-8, -26), (8, -26)]), head, "#3F3B3C", 3.5)
 
-    def _mouth(self, picture: Frame, head: tuple[float, float], t: float) -> None:
+    def _mouth(self, picture: Frame, head: _Points, t: float) -> None:
         speaking = max(0.0, np.sin(t * 0.55 + 0.6)) ** 0.4
-        opened = speaking * abs(np.sin(t * 8.3) * np.sin(t * 3.1)) * 15
+        opened = round(speaking * abs(np.sin(t * 8.3) * np.sin(t * 3.1)) * 15, 1)
         if opened > 2.5:
             self._fill(picture, _ellipse(0, 72, 26, opened), head, "#5B2020")
             self._fill(picture, _ellipse(0, 72 - opened * 0.45, 19, opened * 0.32), head, "#F2ECE6")
         self._line(picture, _ellipse(0, 58, 34, 20 + opened * 0.3, 25, 155), head, "#8C3F35", 6)
 
-    def _fill(self, picture: Frame, shape: _Points, at: tuple[float, float], colour: str) -> None:
+    def _fill(self, picture: Frame, shape: _Points, at: _Points, colour: str) -> None:
         points = self._placed(shape, at)
         for plane, value, share in zip(picture.planes, _yuv(colour), (1, 0.5, 0.5), strict=True):
             cv2.fillPoly(plane, [(points * share).astype(np.int32)], int(value), cv2.LINE_AA, shift=4)
 
-    def _line(self, picture: Frame, shape: _Points, at: tuple[float, float], colour: str, width: float) -> None:
+    def _line(self, picture: Frame, shape: _Points, at: _Points, colour: str, width: float) -> None:
         points = self._placed(shape, at)
         for plane, value, share in zip(picture.planes, _yuv(colour), (1, 0.5, 0.5), strict=True):
             thick = max(1, round(width * self._scale * share))
             cv2.polylines(plane, [(points * share).astype(np.int32)], False, int(value), thick, cv2.LINE_AA, shift=4)
 
-    def _placed(self, shape: _Points, at: tuple[float, float]) -> _Points:
-        middle = np.array([self.size.width / 2 + (at[0] - 640) * self._scale, at[1] * self._scale])
-        return (shape * self._scale * 1.12 + middle) * 16
+    def _placed(self, shape: _Points, at: _Points) -> _Points:
+        return (shape * self._scale * _GROWN + at) * 16
+
+
+def _still(shapes: tuple[tuple[_Points, str, float], ...], scale: float) -> tuple[Sprite, Matrix]:
+    """Filled shapes (outline, colour, softness of its shading) as a sprite, and its map to px about their origin."""
+    points = np.concatenate([shape for shape, _, _ in shapes])
+    low = points.min(axis=0) - 8
+    size = ((points.max(axis=0) + 8 - low) * scale * OVER).astype(int) // 2 * 2
+    picture, cover = np.zeros((size[1], size[0], 3), np.float32), np.zeros((size[1], size[0]), np.float32)
+    for shape, colour, soft in shapes:
+        mask = np.zeros(cover.shape, np.uint8)
+        cv2.fillPoly(mask, [((shape - low) * scale * OVER * 16).astype(np.int32)], 255, cv2.LINE_AA, shift=4)
+        outline = mask.astype(np.float32) / 255
+        alpha = outline
+        if soft:  # shading fades inside the shapes below it; it never reaches beyond them
+            alpha = np.minimum(cv2.GaussianBlur(outline, (0, 0), soft * scale * OVER), cover)
+        red, green, blue = (int(colour[i : i + 2], 16) for i in (1, 3, 5))
+        picture += alpha[..., None] * (np.array([blue, green, red], np.float32) - picture)
+        np.maximum(cover, alpha, out=cover)
+    to_origin = scaling(1 / OVER, 1 / OVER)
+    return sprite_of(picture, cover, 1.0), translation(low[0] * scale, low[1] * scale) @ to_origin
 
 
 def _room(size: Size) -> Frame:
