@@ -39,9 +39,7 @@ const learner = computed(() =>
     </div>
     <div class="card">
       <span class="soft">Smallest print, {{ learner?.name.toLowerCase() ?? 'learners' }}</span>
-      <span class="num big">{{
-        learner?.smallest_print_pt ? `${learner.smallest_print_pt} pt` : '–'
-      }}</span>
+      <span class="num big">{{ learner?.smallest_print_pt ? `${learner.smallest_print_pt} pt` : '–' }}</span>
       <VerdictChip v-if="learner" :kind="learner.holds_usual_print ? 'holds' : 'look'">{{
         learner.holds_usual_print ? 'School print reads' : 'School print is lost'
       }}</VerdictChip>

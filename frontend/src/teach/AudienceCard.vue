@@ -6,6 +6,7 @@ import { LIMITS } from './limits'
 
 defineProps<{ audience: AudienceView; running: boolean }>()
 defineEmits<{ closer: [] }>()
+const previewWidth = Math.round(144 * window.devicePixelRatio)
 </script>
 
 <template>
@@ -19,7 +20,7 @@ defineEmits<{ closer: [] }>()
       <SurfaceView
         v-if="running"
         :surface="`audience:${audience.id}`"
-        :width="320"
+        :width="previewWidth"
         :frames-s="8"
         :label="`What ${audience.name} gets`"
         waiting="…"
@@ -52,7 +53,7 @@ defineEmits<{ closer: [] }>()
 .eye {
   padding: 10px 12px;
   display: grid;
-  grid-template-columns: 160px 1fr;
+  grid-template-columns: 144px 1fr;
   gap: 12px;
 }
 .screen-of {
@@ -61,8 +62,8 @@ defineEmits<{ closer: [] }>()
   border: 3px solid #3a3f4b;
   border-radius: 6px;
   overflow: hidden;
-  width: 160px;
-  height: 93px;
+  width: 144px;
+  height: 84px;
   background: #e9e2d3;
   cursor: zoom-in;
   font: inherit;

@@ -22,6 +22,7 @@ const { width: roomWide, height: roomHigh } = useElementSize(left)
 const pictureWidth = computed(() =>
   Math.max(320, Math.min(roomWide.value - 31, ((roomHigh.value - BELOW_PX - 18) * 16) / 9)),
 )
+const drawnWidth = computed(() => Math.ceil((pictureWidth.value * window.devicePixelRatio) / 64) * 64)
 
 const running = computed(() => live.state?.call_running ?? false)
 const plates = computed(() => live.teach?.plates ?? [])
@@ -66,11 +67,16 @@ useKeys({
 <template>
   <main class="screen teach">
     <section ref="left" class="left" aria-label="Outgoing">
-        <CartoucheFrame :live="live.state?.going_out" :style="{ width: `${pictureWidth + 18}px` }">
-          <div class="picture">
-            <SurfaceView surface="outgoing" :width="1280" label="The outgoing picture" @drawn="noteDelay" />
-          </div>
-        </CartoucheFrame>
+      <CartoucheFrame :live="live.state?.going_out" :style="{ width: `${pictureWidth + 18}px` }">
+        <div class="picture">
+          <SurfaceView
+            surface="outgoing"
+            :width="drawnWidth"
+            label="The outgoing picture"
+            @drawn="noteDelay"
+          />
+        </div>
+      </CartoucheFrame>
       <div class="tools">
         <Button :type="'primary'" size="large" :ghost="running" @click="toggleCall"
           >{{ running ? 'Going out · stop the call' : 'Start the call' }} <kbd>G</kbd></Button
@@ -137,7 +143,7 @@ useKeys({
 <style scoped>
 .teach {
   display: grid;
-  grid-template-columns: minmax(0, 1fr) 372px;
+  grid-template-columns: minmax(0, 1fr) 340px;
   gap: 22px;
 }
 .left {
@@ -176,7 +182,7 @@ aside {
 }
 @media (max-width: 1180px) {
   .teach {
-    grid-template-columns: minmax(0, 1fr) 330px;
+    grid-template-columns: minmax(0, 1fr) 312px;
     gap: 12px;
   }
 }

@@ -16,7 +16,7 @@ from cartouche.core.pictures import Corners, Frame, Size, YuvColour, blank_frame
 SHEET_LIES = Lying(0, 0, 2)
 
 DOCUMENT_CAMERA = Camera(
-    Size(1920, 1080), Pose((-205, -108, -515), (0, -10), roll_deg=172), focal=0.93, blur_px=0.7, light=Light(exposure=1.18)
+    Size(1920, 1080), Pose((-150, -60, -520), (-10, -2), roll_deg=183), focal=0.93, blur_px=0.7, light=Light(exposure=1.18)
 )
 CLIP_MIRROR = Camera(
     Size(1280, 720),

@@ -130,7 +130,7 @@ def half_size(plane: Plane) -> Plane:
 
 def index_matrix(matrix: Matrix) -> Matrix:
     """A map between continuous coordinates as one between pixel indices (centres half a pixel in)."""
-    return _UNCENTRE @ matrix @ _CENTRE
+    return np.asarray(_UNCENTRE @ matrix @ _CENTRE)
 
 
 def scaling(x: float, y: float) -> Matrix:

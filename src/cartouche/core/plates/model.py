@@ -74,8 +74,8 @@ FIRST_PLATES: tuple[Plate, ...] = (
         id="page-and-face",
         name="Page and face",
         places=(
-            _place("page", 0, 0, 1, 1),
-            _place("face", 0.765, 0.035, 0.215, 0.30, fit="fill", rounding=0.03),
+            _place("page", 0, 0, 0.8, 1),  # the face overlaps no more than a page's own margin
+            _place("face", 0.745, 0.035, 0.235, 0.32, fit="fill", rounding=0.03),
         ),
     ),
     Plate(id="page", name="Page", places=(_place("page", 0, 0, 1, 1),)),

@@ -24,6 +24,7 @@ ENOUGH_SUPPORT = 0.55  # mean share of the edges borne out; objects and empty de
 WHOLE_OVER_PART = 0.8  # a strip between a page's edge and a picture on it is borne out as well as the page: prefer the larger
 UNSEEN_COUNTS = 0.35  # an edge outside the picture speaks neither for nor, quite, against
 PLAIN_SUPPORT = 0.9  # on every side: a bright region in plain view, no need to look for lines
+LEAST_RISE_SHARE = 0.045  # of the picture's brightest: what an edge must rise by, above noise and wood grain
 WEAKEST_SIDE = 0.25  # a hand may cover most of one side, not all of it
 
 
@@ -58,10 +59,11 @@ def find_page(frame: Frame) -> Found | NotFound:
     if float(soft.max()) - float(soft.min()) < 24:
         return NotFound("the picture is nearly one colour")
     quads = _region_quads(soft, frame)
-    support = _support(soft, quads)
+    least = LEAST_RISE_SHARE * float(np.percentile(soft[::4, ::4], 98))
+    support = _support(soft, quads, least)
     if not (support.min(axis=1) >= PLAIN_SUPPORT).any():
         more = candidate_quads(soft)
-        quads, support = np.concatenate([quads, more]), np.concatenate([support, _support(soft, more)])
+        quads, support = np.concatenate([quads, more]), np.concatenate([support, _support(soft, more, least)])
     area = _areas(quads) / soft.size
     borne_out = (area >= LEAST_SHARE) & (support.min(axis=1) >= WEAKEST_SIDE) & (support.mean(axis=1) >= ENOUGH_SUPPORT)
     if not borne_out.any():
@@ -98,8 +100,9 @@ def _areas(quads: NDArray[np.float64]) -> NDArray[np.float64]:
 def _region_quads(soft: Plane, frame: Frame) -> NDArray[np.float64]:
     """Four-sided hulls of bright, uncoloured regions at several thresholds, (n, 4, 2)."""
     height, width = soft.shape
-    grey = cv2.absdiff(cv2.resize(frame.u, (width, height), interpolation=cv2.INTER_AREA), 128)
-    grey = cv2.add(grey, cv2.absdiff(cv2.resize(frame.v, (width, height), interpolation=cv2.INTER_AREA), 128))
+    neutral = np.full(soft.shape, 128, np.uint8)
+    grey = cv2.absdiff(cv2.resize(frame.u, (width, height), interpolation=cv2.INTER_AREA), neutral)
+    grey = cv2.add(grey, cv2.absdiff(cv2.resize(frame.v, (width, height), interpolation=cv2.INTER_AREA), neutral))
     paperness = cv2.subtract(soft, grey)
     split, _ = cv2.threshold(paperness, 0, 255, cv2.THRESH_BINARY | cv2.THRESH_OTSU)
     quads = []
@@ -126,8 +129,8 @@ _EDGE_STEP = 2.5  # px to either side of an edge: beyond the blur, within the pa
 _BEYOND_LINE = 7.0  # px outside: beyond a printed line the paper is bright again, beyond the paper's edge it is not
 
 
-def _support(soft: Plane, quads: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Share of each edge along which the inside is clearly brighter than the outside, (n, 4) in 0..1.
+def _support(soft: Plane, quads: NDArray[np.float64], least: float) -> NDArray[np.float64]:
+    """Share of each edge along which the inside is brighter than the outside by at least `least`, (n, 4) in 0..1.
 
     Parts of an edge outside the picture count UNSEEN_COUNTS.
     """
@@ -139,7 +142,6 @@ def _support(soft: Plane, quads: NDArray[np.float64]) -> NDArray[np.float64]:
     points = quads[:, :, None] + along[:, :, None] * _STEPS[None, None, :, None]
     inside = points + inward[:, :, None] * _EDGE_STEP
     outside = [_look_up(soft, points - inward[:, :, None] * step) for step in (_EDGE_STEP, _BEYOND_LINE)]
-    least = 0.045 * float(np.percentile(soft[::4, ::4], 98))
     rise = _look_up(soft, inside) - np.maximum(*outside)
     margin = 3
     seen = (points[..., 0] > margin) & (points[..., 0] < width - margin) & (points[..., 1] > margin) & (points[..., 1] < height - margin)

@@ -35,7 +35,7 @@ def candidate_quads(soft: Plane) -> NDArray[np.float64]:
     inside = np.isfinite(quads).all(axis=(1, 2)) & ((quads > -0.25 * room) & (quads < 1.25 * room)).all(axis=(1, 2))
     along = np.roll(quads, -1, axis=1) - quads
     runs_with = ((along * sides[..., :2]).sum(axis=2) > 0.05 * width).all(axis=1)
-    return quads[inside & runs_with]
+    return np.asarray(quads[inside & runs_with])
 
 
 def _meet(a: NDArray[np.float64], b: NDArray[np.float64]) -> NDArray[np.float64]:
