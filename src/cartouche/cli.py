@@ -44,16 +44,16 @@ def _openapi() -> int:
 
 
 def _serve(port: int, folder: Path, *, demo: bool) -> int:
-    with _listen(port) as listening:
+    with listen(port) as listening:
         import cv2
-        import uvicorn
 
         from cartouche.bench.call import CallCodec
         from cartouche.bench.devices import DEVICES, draw_scene
         from cartouche.demo import lesson
         from cartouche.live.running import RunningLesson
         from cartouche.store.database import Database
-        from cartouche.web.app import STATIC, create_app
+        from cartouche.web.app import STATIC
+        from cartouche.web.server import server
         from cartouche.web.state import AppState
 
         if not (STATIC / "index.html").is_file():
@@ -64,19 +64,14 @@ def _serve(port: int, folder: Path, *, demo: bool) -> int:
         database = Database(folder)
         if demo:
             lesson.fill(database)
-        state = AppState(database, RunningLesson(CallCodec), DEVICES)
-        server = uvicorn.Server(
-            uvicorn.Config(
-                create_app(state), ws="websockets-sansio", ws_per_message_deflate=False, ws_max_size=4_100_000, log_level="warning"
-            )
-        )
+        serving = server(AppState(database, RunningLesson(CallCodec), DEVICES))
         print(f"Cartouche is ready: open http://{ADDRESS}:{port}", flush=True)
-        server.run(sockets=[listening])
+        serving.run(sockets=[listening])
     return 0
 
 
-def _listen(port: int) -> socket.socket:
-    """The listening socket, before anything slow is loaded. Raises PortTaken."""
+def listen(port: int) -> socket.socket:
+    """The listening socket, before anything slow is loaded: a taken port is told at once. Raises PortTaken."""
     listening = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
     listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:

@@ -1,6 +1,7 @@
 """A writing hand: drawn once as rounded, shaded shapes in paper millimetres from the pen's tip, then laid over each frame."""
 
 from functools import cache
+from itertools import pairwise
 from typing import NamedTuple
 
 import cv2
@@ -64,7 +65,7 @@ def _add_part(picture: NDArray[np.float32], cover: NDArray[np.float32], part: Pa
     """Lay one limb over what is there, shaded as if round, with a thin shade where it touches what lies below."""
     mask = np.zeros(cover.shape, np.uint8)
     spine = [(np.array([x, y]) + ORIGIN_MM, radius) for x, y, radius in part.spine]
-    for (start, r0), (end, r1) in zip(spine, spine[1:], strict=False):
+    for (start, r0), (end, r1) in pairwise(spine):
         for share in np.linspace(0, 1, 48):
             spot, radius = (start + share * (end - start)) * PX_PER_MM, (r0 + share * (r1 - r0)) * PX_PER_MM
             cv2.circle(mask, tuple(int(value * 16) for value in spot), int(radius * 16), 255, -1, cv2.LINE_AA, shift=4)

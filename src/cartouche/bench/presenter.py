@@ -69,9 +69,7 @@ _NOSE = _rounded([(-4, -18), (6, -18), (18, 34), (8, 44), (-10, 42), (4, 30)])
 _BUN = _ellipse(30, -226, 62, 46)
 
 
-_BROWS = tuple(
-    np.concatenate([_ellipse(x, -44, 27, 20, 205, 335), _ellipse(x, -42, 26, 15, 205, 335)[::-1]]) for x in (-41, 41)
-)
+_BROWS = tuple(np.concatenate([_ellipse(x, -44, 27, 20, 205, 335), _ellipse(x, -42, 26, 15, 205, 335)[::-1]]) for x in (-41, 41))
 _BODY_SHAPES: tuple[tuple[_Points, str, float], ...] = (
     (_SHOULDERS, "#2A5A66", 0),
     (_ellipse(210, 380, 130, 190), "#234C57", 26),

@@ -62,7 +62,7 @@ class CallRunner:
             for audience in looked:
                 seen = sent if audience.is_teacher else through
                 if seen is not None:
-                    self._hub.publish(f"audience:{audience.id}", fitters[audience.id].shown(seen, audience))
+                    self._hub.publish(f"audience:{audience.id}", fitters[audience.id].shown(seen, audience), now_s)
 
 
 class _Fitter:

@@ -123,7 +123,7 @@ class Desk:
         captured_s = max((layer.frame.captured_s for layer in layers if layer.frame.captured_s), default=now_s)
         frame = composer.compose(layers, captured_s)
         self.latest = frame
-        self._hub.publish("outgoing", frame)
+        self._hub.publish("outgoing", frame, now_s)
         done_s = time.monotonic()
         self._rate.add(done_s, done_s - captured_s)
 

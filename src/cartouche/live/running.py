@@ -114,10 +114,11 @@ class RunningLesson:
     def _on_frame(self, feed: Feed, frame: Frame) -> None:
         """On the feed's own thread: the desk hears of it, then whoever looks at this feed alone gets it."""
         self.desk.news(feed)
-        self.hub.publish(f"raw:{feed.id}", frame)
+        now_s = time.monotonic()
+        self.hub.publish(f"raw:{feed.id}", frame, now_s)
         key = f"page:{feed.id}"
-        if self.hub.ready(key, time.monotonic()):
-            self.hub.publish(key, self._straightened(feed.id, frame))
+        if self.hub.ready(key, now_s):
+            self.hub.publish(key, self._straightened(feed.id, frame), now_s)
 
     def _straightened(self, feed_id: str, frame: Frame) -> Frame:
         chain = self.setup.chains.get(feed_id, _NO_CHAIN)
