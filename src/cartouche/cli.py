@@ -1,6 +1,7 @@
 """The command line: serve the application, or write its OpenAPI document."""
 
 import argparse
+import errno
 import json
 import socket
 import sys
@@ -8,7 +9,7 @@ import threading
 from pathlib import Path
 
 from cartouche.core.errors import CartoucheError
-from cartouche.errors import PagesNotBuilt, PortTaken
+from cartouche.errors import PagesNotBuilt, PortTaken, PortUnusable
 
 PORT = 8427
 ADDRESS = "127.0.0.1"
@@ -71,7 +72,10 @@ def _serve(port: int, folder: Path, *, demo: bool) -> int:
 
 
 def listen(port: int) -> socket.socket:
-    """The listening socket, before anything slow is loaded: a taken port is told at once. Raises PortTaken."""
+    """The listening socket, before anything slow is loaded: a taken port is told at once. 0 takes any free one.
+
+    Raises PortTaken, PortUnusable.
+    """
     listening = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
     listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
@@ -79,7 +83,9 @@ def listen(port: int) -> socket.socket:
         listening.listen(128)
     except (OSError, OverflowError) as exc:
         listening.close()
-        raise PortTaken(port) from exc
+        if isinstance(exc, OSError) and exc.errno == errno.EADDRINUSE:
+            raise PortTaken(port) from exc
+        raise PortUnusable(port, getattr(exc, "strerror", None) or "it must lie between 1 and 65535") from exc
     return listening
 
 

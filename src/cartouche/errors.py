@@ -11,5 +11,13 @@ class PortTaken(CartoucheError, OSError):
         super().__init__(port)
 
 
+class PortUnusable(CartoucheError, OSError):
+    sentence = "Port {port} cannot be used ({why}). Start Cartouche with another, for example --port 8427."
+
+    def __init__(self, port: int, why: str) -> None:
+        self.port, self.why = port, why
+        super().__init__(port, why)
+
+
 class PagesNotBuilt(CartoucheError, FileNotFoundError):
     sentence = "The pages are not built yet. Start Cartouche with ./run demo, which builds them."

@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { Button, Input, Modal, Select } from 'ant-design-vue'
-import { onScopeDispose, ref, watch } from 'vue'
+import { Button, Input, Modal, Segmented, Select } from 'ant-design-vue'
+import { computed, onScopeDispose, ref, watch } from 'vue'
 import { api, answer, type Schemas } from '@/api/client'
 import { useSentences } from '@/shared/sentences'
+import { SERVES, type Serves } from './serves'
 import CameraPreview from './CameraPreview.vue'
 import { TROUBLES, openCamera, release, troubleOf, useCameras, type CameraTrouble } from './cameras'
 
@@ -15,13 +16,21 @@ interface Candidate {
 }
 
 const shown = defineModel<boolean>('open', { required: true })
-const props = defineProps<{ rigs: Schemas['RigView'][]; taken: string[] }>()
+const props = defineProps<{
+  rigs: Schemas['RigView'][]
+  taken: string[]
+  serving: Partial<Record<Serves, string>>
+}>()
 const sentences = useSentences()
 const cameras = useCameras()
 const candidates = ref<Candidate[]>([])
 const trouble = ref<CameraTrouble | null>(null)
 const asking = ref(false)
 const rig = ref<Schemas['RigView']['id']>('arm-own-side')
+const serves = ref<Serves>('page')
+const chosen = computed(() => props.rigs.find((one) => one.id === rig.value))
+watch(chosen, (one) => one && (serves.value = one.holds)) // a first guess; the teacher states it
+const replaced = computed(() => props.serving[serves.value])
 let turn = 0
 
 onScopeDispose(close)
@@ -72,13 +81,12 @@ async function preview(device: MediaDeviceInfo, index: number): Promise<Candidat
 }
 
 async function use(candidate: Candidate) {
-  const chosen = props.rigs.find((one) => one.id === rig.value)
   const body = {
     source: candidate.source,
     label: candidate.label,
     name: candidate.name,
     rig: rig.value,
-    serves: chosen?.holds,
+    serves: serves.value === 'nothing' ? null : serves.value,
   }
   const device = await sentences.attempt(() => answer(api.POST('/api/kit/devices', { body })))
   if (!device) return
@@ -106,8 +114,13 @@ async function use(candidate: Candidate) {
           aria-label="How it is held"
           :options="rigs.map((one) => ({ value: one.id, label: one.name }))"
         />
-        <span class="soft">{{ rigs.find((one) => one.id === rig)?.price }}</span>
+        <span class="soft">{{ chosen?.price }}</span>
       </label>
+      <div class="serves">
+        <span>It serves as</span
+        ><Segmented v-model:value="serves" :options="SERVES" aria-label="It serves as" />
+        <span v-if="replaced" class="soft">instead of {{ replaced }}</span>
+      </div>
       <ul>
         <li v-for="candidate in candidates" :key="candidate.source" class="card">
           <CameraPreview v-if="candidate.stream" :stream="candidate.stream" :label="candidate.name" />
@@ -151,6 +164,12 @@ li {
 .rig {
   display: grid;
   gap: 4px;
+}
+.serves {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  margin-top: 10px;
 }
 .small {
   font-size: 13px;

@@ -7,6 +7,7 @@ import { useSentences } from '@/shared/sentences'
 import SurfaceView from '@/shared/SurfaceView.vue'
 import VerdictChip from '@/shared/VerdictChip.vue'
 import { TROUBLES, useCameras } from './cameras'
+import { SERVES } from './serves'
 import { deviceSays } from './states'
 
 const props = defineProps<{ device: Device; feed?: FeedView; rigs: Schemas['RigView'][] }>()
@@ -21,11 +22,6 @@ watch(
 const camera = computed(() => cameras.status.get(props.device.id))
 const says = computed(() => deviceSays(props.device, props.feed, camera.value))
 const rig = computed(() => props.rigs.find((one) => one.id === props.device.rig))
-const ROLES = [
-  { value: 'page', label: 'Page' },
-  { value: 'face', label: 'Face' },
-  { value: 'nothing', label: 'Neither' },
-]
 
 async function change(body: Schemas['DeviceChange']) {
   const path = { device_id: props.device.id }
@@ -90,7 +86,7 @@ async function remove() {
         <span>Serves as</span
         ><Segmented
           :value="device.serves ?? 'nothing'"
-          :options="ROLES"
+          :options="SERVES"
           @change="(role) => change({ serves: role as 'page' })"
         />
       </div>
@@ -145,6 +141,7 @@ article {
 .body {
   padding: 12px 14px 14px;
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 9px;
 }
 .top,

@@ -7,6 +7,7 @@ import DeviceCard from './DeviceCard.vue'
 
 const live = useLive()
 const choosing = ref(false)
+const serving = computed(() => ({ page: live.pageDevice?.name, face: live.faceDevice?.name }))
 const taken = computed(() =>
   (live.kit?.devices ?? []).filter((one) => one.kind === 'camera').map((one) => one.source),
 )
@@ -30,7 +31,7 @@ const taken = computed(() =>
         :rigs="live.kit.rigs"
       />
     </div>
-    <CameraDialog v-model:open="choosing" :rigs="live.kit?.rigs ?? []" :taken="taken" />
+    <CameraDialog v-model:open="choosing" :rigs="live.kit?.rigs ?? []" :taken="taken" :serving="serving" />
   </main>
 </template>
 
@@ -46,13 +47,8 @@ const taken = computed(() =>
 }
 .cards {
   display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(340px, 1fr));
+  grid-template-columns: repeat(auto-fill, minmax(272px, 1fr));
   gap: 16px;
   align-items: start;
-}
-@media (max-width: 1100px) {
-  .cards {
-    grid-template-columns: repeat(auto-fill, minmax(290px, 1fr));
-  }
 }
 </style>

@@ -6,8 +6,8 @@ const SIGNS = { holds: '✓', look: '◆', wrong: '✕', unknown: '–' }
 <template>
   <span class="chip" :class="kind"
     ><span class="sign" aria-hidden="true">{{ SIGNS[kind] }}</span
-    ><slot
-  /></span>
+    ><span><slot /></span
+  ></span>
 </template>
 
 <style scoped>

@@ -10,6 +10,12 @@ type Answered = Parameters<typeof answer<unknown>>[0]
 /** openapi-fetch widens tuples on the way out; the document says four corners. */
 const seen = (call: Answered) => answer(call) as Promise<SquareUpView>
 
+/** How sure the finder was stays said for as long as its corners stand. */
+function stillSure(next: SquareUpView, before: SquareUpView | null): SquareUpView {
+  const same = JSON.stringify(next.chain.square) === JSON.stringify(before?.chain.square)
+  return same ? { ...next, confidence: before?.confidence ?? null } : next
+}
+
 /** The chain of one device: shown at once, sent newest-first, one request at a time, settled when the hand lets go. */
 export function useChain(deviceId: Ref<string | undefined>) {
   const live = useLive()
@@ -27,7 +33,7 @@ export function useChain(deviceId: Ref<string | undefined>) {
     const id = deviceId.value
     if (!id || busy) return
     const next = await seen(api.GET('/api/square-up/{device_id}', path())).catch(() => null)
-    if (!busy && next && id === deviceId.value) view.value = next
+    if (!busy && next && id === deviceId.value) view.value = stillSure(next, view.value)
   }
   watch(deviceId, () => (view.value = null))
   watch([deviceId, () => live.state?.version, () => live.feeds.get(deviceId.value ?? '')?.width], load, {

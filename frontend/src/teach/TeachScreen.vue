@@ -70,6 +70,7 @@ useKeys({
       <CartoucheFrame :live="live.state?.going_out" :style="{ width: `${pictureWidth + 18}px` }">
         <div class="picture">
           <SurfaceView
+            v-if="roomWide"
             surface="outgoing"
             :width="drawnWidth"
             label="The outgoing picture"

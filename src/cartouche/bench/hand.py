@@ -8,11 +8,11 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from cartouche.bench.sprite import Shifted, Sprite, sprite_of
+from cartouche.bench.sprite import Painting, Shifted, Sprite
 from cartouche.core.pictures import Frame, Matrix, Size, scaling, translation
 from cartouche.core.straighten.geometry import transform
 
-PX_PER_MM = 4.0  # a little finer than any bench camera sees it
+PX_PER_MM = 3.0  # as fine as any bench camera sees it
 ORIGIN_MM = (14.0, 14.0)  # room left of and above the pen's tip
 SIZE_MM = (360.0, 400.0)
 _SHADOW_MM, _SHADOW_DEPTH = (7.0, 9.0), 0.34
@@ -50,37 +50,43 @@ PARTS = (
 
 
 @cache
-def hand_sprite(gain: float) -> Sprite:
-    """The hand under this much light (0-1), with its soft shadow."""
+def _painted() -> tuple[Painting, NDArray[np.float32]]:
+    """The hand and its soft shadow, (h, w) 0-1."""
     width, height = (int(mm * PX_PER_MM) for mm in SIZE_MM)
-    picture, cover = np.zeros((height, width, 3), np.float32), np.zeros((height, width), np.float32)
+    painting = Painting(width, height)
     for part in PARTS:
-        _add_part(picture, cover, part)
-    shift = np.array([[1, 0, _SHADOW_MM[0] * PX_PER_MM], [0, 1, _SHADOW_MM[1] * PX_PER_MM]])
-    shadow = cv2.GaussianBlur(cv2.warpAffine(cover, shift, (width, height)), (0, 0), 3.5 * PX_PER_MM) * _SHADOW_DEPTH
-    return sprite_of(picture, cover, gain, shadow)
+        _add_part(painting, part)
+    coarse = cv2.resize(painting.cover, (width // 4, height // 4), interpolation=cv2.INTER_AREA)
+    shift = np.array([[1, 0, _SHADOW_MM[0] * PX_PER_MM / 4], [0, 1, _SHADOW_MM[1] * PX_PER_MM / 4]])
+    soft = cv2.GaussianBlur(cv2.warpAffine(coarse, shift, (width // 4, height // 4)), (0, 0), 3.5 * PX_PER_MM / 4)
+    return painting, np.asarray(cv2.resize(soft, (width, height)) * _SHADOW_DEPTH, np.float32)
 
 
-def _add_part(picture: NDArray[np.float32], cover: NDArray[np.float32], part: Part) -> None:
+@cache
+def hand_sprite(gain: float) -> Sprite:
+    """The hand under this much light (0-1)."""
+    painting, shadow = _painted()
+    return painting.sprite(gain, shadow)
+
+
+def _add_part(painting: Painting, part: Part) -> None:
     """Lay one limb over what is there, shaded as if round, with a thin shade where it touches what lies below."""
-    mask = np.zeros(cover.shape, np.uint8)
-    spine = [(np.array([x, y]) + ORIGIN_MM, radius) for x, y, radius in part.spine]
+    spine = [((np.array([x, y]) + ORIGIN_MM) * PX_PER_MM, radius * PX_PER_MM) for x, y, radius in part.spine]
+    widest, touch = max(radius for _, radius in spine), 1.6 * PX_PER_MM
+    area = painting.part(np.array([spot for spot, _ in spine]), widest + 3 * touch)
+    corner = np.array([area[1].start, area[0].start])
+    mask = np.zeros(painting.cover[area].shape, np.uint8)
     for (start, r0), (end, r1) in pairwise(spine):
         for share in np.linspace(0, 1, 48):
-            spot, radius = (start + share * (end - start)) * PX_PER_MM, (r0 + share * (r1 - r0)) * PX_PER_MM
+            spot, radius = start + share * (end - start) - corner, r0 + share * (r1 - r0)
             cv2.circle(mask, tuple(int(value * 16) for value in spot), int(radius * 16), 255, -1, cv2.LINE_AA, shift=4)
-    alpha = mask.astype(np.float32)[..., None] / 255
-    touch = cv2.GaussianBlur(mask, (0, 0), 1.6 * PX_PER_MM).astype(np.float32)[..., None] / 255
-    red, green, blue = (int(part.colour[i : i + 2], 16) for i in (1, 3, 5))
-    shaded = np.array([blue, green, red], np.float32) * _shade(mask, max(r for _, _, r in part.spine), part.round)[..., None]
-    picture *= 1 - 0.35 * touch
-    picture += alpha * (shaded - picture)
-    np.maximum(cover, alpha[..., 0], out=cover)
+    near = cv2.GaussianBlur(mask, (0, 0), touch).astype(np.float32) / 255
+    painting.picture[area] *= (1 - 0.35 * near)[..., None]
+    painting.lay(area, mask.astype(np.float32) / 255, part.colour, _shade(mask, widest, part.round))
 
 
-def _shade(mask: NDArray[np.uint8], radius_mm: float, roundness: float) -> NDArray[np.float32]:
+def _shade(mask: NDArray[np.uint8], reach: float, roundness: float) -> NDArray[np.float32]:
     """Light on a rounded shape, (h, w) about 1: Lambert's law over a height that rises from the outline like a half circle."""
-    reach = radius_mm * PX_PER_MM
     away = np.minimum(cv2.distanceTransform(mask, cv2.DIST_L2, 5), reach)
     height = cv2.GaussianBlur(np.sqrt(np.maximum(reach**2 - (reach - away) ** 2, 0)), (0, 0), 0.9 * PX_PER_MM) * roundness
     slope_x, slope_y = (cv2.Sobel(height, cv2.CV_32F, dx, 1 - dx, ksize=3, scale=1 / 8) for dx in (1, 0))

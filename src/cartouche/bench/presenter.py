@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cartouche.bench.camera import Grain
-from cartouche.bench.sprite import Shifted, Sprite, sprite_of
+from cartouche.bench.sprite import Painting, Shifted, Sprite
 from cartouche.core.pictures import Frame, Matrix, Size, YuvColour, frame_from_bgr, scaling, translation, yuv_of_hex
 
 RING = 6  # frames that stay untouched after they were handed out
@@ -170,21 +170,20 @@ class Presenter:
 def _still(shapes: tuple[tuple[_Points, str, float], ...], scale: float) -> tuple[Sprite, Matrix]:
     """Filled shapes (outline, colour, softness of its shading) as a sprite, and its map to px about their origin."""
     points = np.concatenate([shape for shape, _, _ in shapes])
-    low = points.min(axis=0) - 8
-    size = ((points.max(axis=0) + 8 - low) * scale * OVER).astype(int) // 2 * 2
-    picture, cover = np.zeros((size[1], size[0], 3), np.float32), np.zeros((size[1], size[0]), np.float32)
+    low, fine = points.min(axis=0) - 8, scale * OVER
+    width, height = ((points.max(axis=0) + 8 - low) * fine).astype(int) // 2 * 2
+    painting = Painting(width, height)
     for shape, colour, soft in shapes:
-        mask = np.zeros(cover.shape, np.uint8)
-        cv2.fillPoly(mask, [((shape - low) * scale * OVER * 16).astype(np.int32)], 255, cv2.LINE_AA, shift=4)
-        outline = mask.astype(np.float32) / 255
-        alpha = outline
+        outline = (shape - low) * fine
+        area = painting.part(outline, 3 * soft * fine + 2)
+        mask = np.zeros(painting.cover[area].shape, np.uint8)
+        corner = np.array([area[1].start, area[0].start])
+        cv2.fillPoly(mask, [((outline - corner) * 16).astype(np.int32)], 255, cv2.LINE_AA, shift=4)
+        alpha = mask.astype(np.float32) / 255
         if soft:  # shading fades inside the shapes below it; it never reaches beyond them
-            alpha = np.minimum(cv2.GaussianBlur(outline, (0, 0), soft * scale * OVER), cover)
-        red, green, blue = (int(colour[i : i + 2], 16) for i in (1, 3, 5))
-        picture += alpha[..., None] * (np.array([blue, green, red], np.float32) - picture)
-        np.maximum(cover, alpha, out=cover)
-    to_origin = scaling(1 / OVER, 1 / OVER)
-    return sprite_of(picture, cover, 1.0), translation(low[0] * scale, low[1] * scale) @ to_origin
+            alpha = np.minimum(cv2.GaussianBlur(alpha, (0, 0), soft * fine), painting.cover[area])
+        painting.lay(area, alpha, colour)
+    return painting.sprite(), translation(low[0] * scale, low[1] * scale) @ scaling(1 / OVER, 1 / OVER)
 
 
 def _room(size: Size) -> Frame:

@@ -17,13 +17,36 @@ class Sprite(NamedTuple):
     chroma: NDArray[np.uint8]
 
 
-def sprite_of(picture: NDArray[np.float32], cover: NDArray[np.float32], gain: float, shadow: NDArray[np.float32] | float = 0.0) -> Sprite:
-    """(h, w, 3) BGR 0-255 where cover (h, w) 0-1 is above nought; gain: light on it; shadow (h, w) 0-1: what it takes from below."""
-    frame = frame_from_bgr(np.clip(picture, 0, 255).astype(np.uint8))
-    luma = np.dstack([frame.y * cover * gain, 255 * (1 - cover) * (1 - shadow)])
-    half = cv2.resize(cover, (cover.shape[1] // 2, cover.shape[0] // 2), interpolation=cv2.INTER_AREA)
-    chroma = np.dstack([frame.u * half, frame.v * half, 255 * (1 - half)])
-    return Sprite(luma.round().astype(np.uint8), chroma.round().astype(np.uint8))
+class Painting:
+    """A picture with transparency, painted shape by shape; each touches only its own part of it.
+
+    picture: (h, w, 3) float32 BGR 0-255.  cover: (h, w) float32 0-1.
+    """
+
+    def __init__(self, width: int, height: int) -> None:
+        self.picture, self.cover = np.zeros((height, width, 3), np.float32), np.zeros((height, width), np.float32)
+
+    def part(self, points: NDArray[np.float64], pad: float) -> tuple[slice, slice]:
+        """Rows and columns that hold (n, 2) points and `pad` px about them."""
+        height, width = self.cover.shape
+        x0, y0 = (int(max(0, value - pad)) for value in points.min(axis=0))
+        x1, y1 = (int(min(most, value + pad + 1)) for value, most in zip(points.max(axis=0), (width, height), strict=True))
+        return slice(y0, y1), slice(x0, x1)
+
+    def lay(self, part: tuple[slice, slice], alpha: NDArray[np.float32], colour: str, light: NDArray[np.float32] | float = 1.0) -> None:
+        """Paint a colour ('#RRGGBB') over one part. alpha, light: (h, w) of that part."""
+        below = self.picture[part]
+        for channel, start in enumerate((5, 3, 1)):
+            below[..., channel] += alpha * (int(colour[start : start + 2], 16) * light - below[..., channel])
+        np.maximum(self.cover[part], alpha, out=self.cover[part])
+
+    def sprite(self, gain: float = 1.0, shadow: NDArray[np.float32] | float = 0.0) -> Sprite:
+        """gain: light on it.  shadow: (h, w) 0-1, what it takes from what lies below."""
+        frame, cover = frame_from_bgr(np.clip(self.picture, 0, 255).astype(np.uint8)), self.cover
+        luma = cv2.merge([frame.y * cover * gain, 255 * (1 - cover) * (1 - shadow)])
+        half = cv2.resize(cover, (cover.shape[1] // 2, cover.shape[0] // 2), interpolation=cv2.INTER_AREA)
+        chroma = cv2.merge([frame.u * half, frame.v * half, 255 * (1 - half)])
+        return Sprite(luma.round().astype(np.uint8), chroma.round().astype(np.uint8))
 
 
 class Shifted:

@@ -1,0 +1,114 @@
+"""What several tests need: a running application in a process of its own, pictures from its sockets, measures between pictures."""
+
+import json
+import os
+import signal
+import socket
+import struct
+import subprocess
+import sys
+import time
+import urllib.error
+import urllib.request
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, TypeVar
+
+import cv2
+import numpy as np
+from websockets.sync.client import connect
+
+ROOT = Path(__file__).resolve().parents[1]
+T = TypeVar("T")
+
+
+def eventually(look: Callable[[], T], seconds: float = 15.0) -> T:
+    """The first true value that look() gives; fails when none comes in time."""
+    until = time.monotonic() + seconds
+    while True:
+        seen = look()
+        if seen or time.monotonic() > until:
+            assert seen, f"did not come within {seconds} s: {look}"
+            return seen
+        time.sleep(0.03)
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+class Application:
+    """`python -m cartouche demo` on a port and a data folder."""
+
+    def __init__(self, folder: Path, port: int | None = None) -> None:
+        self.folder, self.port = folder, port or free_port()
+        self.address = f"http://127.0.0.1:{self.port}"
+        self._process: subprocess.Popen[str] | None = None
+
+    def start(self) -> "Application":
+        command = [sys.executable, "-m", "cartouche", "demo", "--port", str(self.port), "--data", str(self.folder)]
+        environment = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+        self._process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, env=environment)
+        assert self._process.stdout is not None
+        line = self._process.stdout.readline()
+        assert "ready" in line, line + self._process.stdout.read()
+        eventually(self._answers)
+        return self
+
+    def _answers(self) -> bool:
+        try:
+            return bool(self.get("/api/live"))
+        except urllib.error.URLError:
+            return False
+
+    def kill(self) -> None:
+        """As a power cut would."""
+        self._end(signal.SIGKILL)
+
+    def stop(self) -> None:
+        self._end(signal.SIGTERM)
+
+    def _end(self, how: signal.Signals) -> None:
+        if self._process is not None:
+            self._process.send_signal(how)
+            self._process.communicate(timeout=15)
+            self._process = None
+
+    def get(self, path: str) -> Any:
+        return self.ask("GET", path)
+
+    def ask(self, method: str, path: str, body: Any = None) -> Any:
+        data = None if body is None else json.dumps(body).encode()
+        request = urllib.request.Request(self.address + path, data, {"Content-Type": "application/json"}, method=method)
+        with urllib.request.urlopen(request, timeout=10) as answer:
+            text = answer.read()
+        return json.loads(text) if text else None
+
+    def picture(self, key: str, width: int = 1280, seconds: float = 15.0) -> np.ndarray:
+        """The next picture of a surface, (h, w, 3) BGR."""
+        return self.pictures(key, 1, width, seconds)[0]
+
+    def pictures(self, key: str, count: int, width: int = 1280, seconds: float = 15.0) -> list[np.ndarray]:
+        address = f"ws://127.0.0.1:{self.port}/api/surfaces/{key}?width={width}"
+        made = []
+        with connect(address, origin=self.address, max_size=None) as line:  # type: ignore[arg-type]
+            while len(made) < count:
+                message = line.recv(timeout=seconds)
+                line.send("drawn")
+                assert isinstance(message, bytes)
+                _, _, wide, high = struct.unpack_from("<IdHH", message)
+                picture = cv2.imdecode(np.frombuffer(message, np.uint8, offset=16), cv2.IMREAD_COLOR)
+                assert picture.shape == (high, wide, 3)
+                made.append(picture)
+        return made
+
+
+def likeness(a: np.ndarray, b: np.ndarray) -> float:
+    """Normalised cross-correlation of two grey pictures of one size, -1 to 1."""
+    return float(cv2.matchTemplate(_grey(a), _grey(b), cv2.TM_CCOEFF_NORMED)[0, 0])
+
+
+def _grey(picture: np.ndarray) -> np.ndarray:
+    return picture if picture.ndim == 2 else cv2.cvtColor(picture, cv2.COLOR_BGR2GRAY)

@@ -1,0 +1,103 @@
+"""The real interface in a headless browser, on a real process with the demo lesson."""
+
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, BrowserContext, Locator, Page, Playwright, expect, sync_playwright
+
+from cartouche.bench.devices import CLIP_MIRROR, SHEET_LIES, draw_scene
+from cartouche.bench.pages import PageView
+from tests.helpers import Application
+
+CHROMIUM = "/usr/bin/chromium"
+expect.set_options(timeout=15_000)  # a shared machine: what comes at all counts, not how soon
+FAKE_CAMERA = ("--use-fake-ui-for-media-stream", "--use-fake-device-for-media-stream")
+
+
+@pytest.fixture(scope="session")
+def playwright() -> Iterator[Playwright]:
+    with sync_playwright() as started:
+        yield started
+
+
+@pytest.fixture(scope="session")
+def browser(playwright: Playwright) -> Iterator[Browser]:
+    launched = playwright.chromium.launch(executable_path=CHROMIUM, headless=True)
+    yield launched
+    launched.close()
+
+
+@pytest.fixture
+def app(tmp_path: Path) -> Iterator[Application]:
+    application = Application(tmp_path / "data").start()
+    yield application
+    application.stop()
+
+
+@pytest.fixture
+def troubles() -> list[str]:
+    """What the browser complained of; the page fixture fails on any."""
+    return []
+
+
+@pytest.fixture
+def page(browser: Browser, app: Application, troubles: list[str]) -> Iterator[Page]:
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=app.address)
+    yield watched(context, troubles)
+    context.close()
+    assert not troubles
+
+
+def watched(context: BrowserContext, troubles: list[str]) -> Page:
+    """A page whose script errors and refused policies are noted."""
+    page = context.new_page()
+    page.set_default_timeout(15_000)
+    page.on("pageerror", lambda error: troubles.append(str(error)))
+    page.on("console", lambda message: troubles.append(message.text) if "Content Security Policy" in message.text else None)
+    return page
+
+
+@pytest.fixture(scope="session")
+def capture_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """What a browser's fake camera plays: the sheet by way of the clip-on mirror, so mirrored, turned and keystoned."""
+    view = PageView(CLIP_MIRROR, *draw_scene(), SHEET_LIES)
+    path = tmp_path_factory.mktemp("capture") / "clip-mirror.y4m"
+    width, height = (int(value) for value in CLIP_MIRROR.size)
+    with path.open("wb") as file:
+        file.write(b"YUV4MPEG2 W%d H%d F30:1 Ip A1:1 C420jpeg\n" % (width, height))
+        for number in range(12):
+            frame = view.picture(30.0 + number / 30, 0.0)  # the hand rests: the whole page is seen
+            file.write(b"FRAME\n" + b"".join(plane.tobytes() for plane in frame.planes))
+    return path
+
+
+@pytest.fixture
+def camera_browser(playwright: Playwright, capture_file: Path) -> Iterator[Browser]:
+    flags = [*FAKE_CAMERA, f"--use-file-for-fake-video-capture={capture_file}"]
+    launched = playwright.chromium.launch(executable_path=CHROMIUM, headless=True, args=flags)
+    yield launched
+    launched.close()
+
+
+@pytest.fixture
+def camera_page(camera_browser: Browser, app: Application, troubles: list[str]) -> Iterator[Page]:
+    context = camera_browser.new_context(viewport={"width": 1280, "height": 800}, base_url=app.address, permissions=["camera"])
+    yield watched(context, troubles)
+    context.close()
+    assert not troubles
+
+
+Choose = Callable[[Page | Locator, str, str], None]
+
+
+@pytest.fixture
+def choose() -> Choose:
+    """Pick a line of a drop-down list by its words."""
+
+    def pick(within: Page | Locator, label: str, words: str) -> None:
+        within.get_by_label(label).first.click()
+        page = within if isinstance(within, Page) else within.page
+        page.locator(".ant-select-dropdown:visible .ant-select-item-option").filter(has_text=words).first.click()
+
+    return pick
