@@ -39,7 +39,8 @@ def test_the_outgoing_picture_shows_the_captured_page_square_and_true(camera_pag
     camera_page.keyboard.press("q")
     expect(camera_page.get_by_text(re.compile("found, .* sure"))).to_be_visible()
     expect(camera_page.get_by_text("Reads true for learners")).to_be_visible()
-    camera_page.goto("/teach")
+    camera_page.get_by_role("link", name="Teach").click()
+    expect(camera_page.get_by_role("button", name="Side by side")).to_be_visible()
     camera_page.keyboard.press("2")
     eventually(lambda: app.get("/api/live")["outgoing"]["plate_id"] == "page")
     found = app.get(f"/api/square-up/{camera_id(app)}")
@@ -51,6 +52,8 @@ def test_the_outgoing_picture_shows_the_captured_page_square_and_true(camera_pag
 
     drawn = cv2.resize(DRAWN, (box.x1 - box.x0, box.y1 - box.y0), interpolation=cv2.INTER_AREA)
     upper = slice(0, int(0.48 * drawn.shape[0]))  # the map; below it the hand has drawn
+    print(likeness(page_going_out()[upper], drawn[upper]))
+    cv2.imwrite("/tmp/a.png", np.hstack([page_going_out(), drawn]))
     eventually(lambda: likeness(page_going_out()[upper], drawn[upper]) > 0.8)
     seen = page_going_out()
     assert abs((box.x1 - box.x0) / (box.y1 - box.y0) - 210 / 297) < 0.01

@@ -80,7 +80,7 @@ def find_page(frame: Frame) -> Found | NotFound:
 
 def _described(corners: Corners, picture: Size, support: float) -> Found:
     proportions = true_proportions(corners, picture)
-    paper = snap(proportions.aspect)
+    paper = snap(proportions)
     confidence = float(np.clip((support - 0.35) / 0.6, 0.0, 0.99))
     return Found(corners, confidence, proportions, *(paper or (None, proportions.aspect > 1)))
 

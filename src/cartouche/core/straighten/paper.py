@@ -17,55 +17,97 @@ PAPERS_MM: dict[str, tuple[float, float]] = {  # width, height, upright; ISO 216
     "Letter": (215.9, 279.4),
     "Legal": (215.9, 355.6),
 }
-SNAP_WITHIN = 0.06  # A-series and Letter differ by 9 %: a third less than half of that gap never confuses them
-FLAT_BELOW = 0.02  # opposite edges parallel within two per cent: noise in the corners decides the focal length, not the view
+SNAP_WITHIN, SNAP_WIDEST = 0.06, 0.1  # log; A-series and Letter differ by 9 %, A-series and Legal by 15 %: the nearest wins
 USUAL_FOCAL = 0.95  # focal length over picture width of a usual webcam (55 degrees across), where a view cannot tell its own
+USUAL_SPREAD = 1.3  # webcams lie within this factor of it (44 to 69 degrees across)
+CORNER_NOISE_PX = 1.0  # what a found corner may be off
 
 
 class Proportions(NamedTuple):
-    """aspect: width / height.  focal_px: focal length behind the estimate, or None for a view without perspective."""
+    """aspect: width / height.  focal_px: the view's own focal length, None where it cannot tell.  spread: how far aspect may be off, log."""
 
     aspect: float
     focal_px: float | None
+    spread: float
 
 
 def true_proportions(corners: Corners, picture: Size) -> Proportions:
     """Width / height of the rectangle behind a quadrilateral, from this one view.
 
     corners: (4, 2) px in the picture, top-left first, clockwise; square pixels, principal point at the picture's centre.
-    Raises DegenerateCorners.  Where perspective is too weak to tell the focal length, edge lengths decide.
+    Raises DegenerateCorners.  The focal length is taken from the view where both pairs of edges converge clearly enough
+    that noise in the corners matters less than not knowing the lens; else a usual webcam's is assumed.
     Source: Zhang & He, Whiteboard scanning and image enhancement, Digital Signal Processing 17 (2007), section 3.
     """
-    middle = np.array([picture.width / 2, picture.height / 2])
+    corners = as_corners(corners)
     homography(corners, rectangle(Size(1, 1)))
-    m1, m2, m4, m3 = (np.append(p - middle, 1.0) for p in as_corners(corners))
-    k2 = (np.cross(m1, m4) @ m3) / (np.cross(m2, m4) @ m3)
-    k3 = (np.cross(m1, m4) @ m2) / (np.cross(m3, m4) @ m2)
-    n2, n3 = k2 * m2 - m1, k3 * m3 - m1
-    scale = picture.width**2
-    if abs(n2[2]) > FLAT_BELOW and abs(n3[2]) > FLAT_BELOW:
-        focal_squared = -(n2[0] * n3[0] + n2[1] * n3[1]) / (n2[2] * n3[2])
-        if 0.1 * scale < focal_squared < 25 * scale:
-            return Proportions(_aspect(n2, n3, focal_squared), math.sqrt(focal_squared))
-    return Proportions(_aspect(n2, n3, (USUAL_FOCAL * picture.width) ** 2), None)
+    across, down = _edge_vectors(corners, picture)
+    usual = USUAL_FOCAL * picture.width
+    assumed = _aspect(across, down, usual**2)
+    unknown_lens = (
+        abs(math.log(_aspect(across, down, (usual * USUAL_SPREAD) ** 2) / _aspect(across, down, (usual / USUAL_SPREAD) ** 2))) / 2
+    )
+    own = _own_focal(across, down, picture)
+    if own is not None:
+        aspect = _aspect(across, down, own**2)
+        noise = _noise(corners, picture, aspect)
+        if noise <= max(unknown_lens, 0.01):
+            return Proportions(aspect, own, noise)
+    return Proportions(assumed, None, unknown_lens)
+
+
+def _edge_vectors(corners: Corners, picture: Size) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """The rectangle's two edge directions up to the focal length, homogeneous px (Zhang & He, equations 11 to 14)."""
+    m1, m2, m4, m3 = np.column_stack([corners - np.array(picture) / 2, np.ones(4)])
+    k2 = (_cross(m1, m4) @ m3) / (_cross(m2, m4) @ m3)
+    k3 = (_cross(m1, m4) @ m2) / (_cross(m3, m4) @ m2)
+    return k2 * m2 - m1, k3 * m3 - m1
+
+
+def _cross(a: NDArray[np.float64], b: NDArray[np.float64]) -> NDArray[np.float64]:
+    """np.cross takes ten times as long for two vectors."""
+    return np.array([a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]])
+
+
+def _own_focal(across: NDArray[np.float64], down: NDArray[np.float64], picture: Size) -> float | None:
+    """The focal length in px that makes the two edges meet at a right angle; None where they do not converge enough to tell."""
+    depth = across[2] * down[2]
+    squared = -(across[0] * down[0] + across[1] * down[1]) / depth if depth else -1.0
+    return math.sqrt(squared) if 0.1 < squared / picture.width**2 < 25 else None
+
+
+def _noise(corners: Corners, picture: Size, aspect: float) -> float:
+    """How far noise in the corners moves the aspect, log, when the view's own focal length is used; inf where it then has none."""
+    moved = 0.0
+    for corner in range(4):
+        for axis in range(2):
+            shifted = corners.copy()
+            shifted[corner, axis] += CORNER_NOISE_PX
+            across, down = _edge_vectors(shifted, picture)
+            own = _own_focal(across, down, picture)
+            if own is None:
+                return math.inf
+            moved += math.log(_aspect(across, down, own**2) / aspect) ** 2
+    return math.sqrt(moved)
 
 
 def _aspect(across: NDArray[np.float64], down: NDArray[np.float64], focal_squared: float) -> float:
-    weights = np.array([1, 1, focal_squared])
-    return float(np.sqrt((weights * across * across).sum() / (weights * down * down).sum()))
+    (ax, ay, az), (dx, dy, dz) = across, down
+    return math.sqrt((ax * ax + ay * ay + focal_squared * az * az) / (dx * dx + dy * dy + focal_squared * dz * dz))
 
 
-def snap(aspect: float) -> tuple[str, bool] | None:
+def snap(proportions: Proportions) -> tuple[str, bool] | None:
     """The paper nearest in proportions and whether it lies on its side; None when none is near.
 
     A-series sizes share one aspect: A4 stands for all of them until the teacher says otherwise.
     """
     best: tuple[float, str, bool] | None = None
+    within = min(max(SNAP_WITHIN, proportions.spread), SNAP_WIDEST)
     for name in ("A4", "Letter", "Legal"):
         short, long = PAPERS_MM[name]
         for lying, value in ((False, short / long), (True, long / short)):
-            off = abs(math.log(aspect / value))
-            if off < SNAP_WITHIN and (best is None or off < best[0]):
+            off = abs(math.log(proportions.aspect / value))
+            if off < within and (best is None or off < best[0]):
                 best = (off, name, lying)
     return None if best is None else best[1:]
 

@@ -1,11 +1,13 @@
 """The act of squaring up: from a found page to a chain."""
 
+import math
+
 import numpy as np
 
 from cartouche.core.pictures import Corners, Size
 from cartouche.core.straighten.chain import Chain, SquareLink
 from cartouche.core.straighten.finder import Found
-from cartouche.core.straighten.paper import PAPERS_MM, snap, true_proportions
+from cartouche.core.straighten.paper import PAPERS_MM, SNAP_WIDEST, snap, true_proportions
 from cartouche.core.straighten.rigs import Rig, first_guess
 
 NEAR_ENOUGH = 0.12  # of the picture's width, mean over corners: the same page, moved; its top stays its top
@@ -19,16 +21,21 @@ def squared_up(found: Found, chain: Chain, feed: Size, rig: Rig) -> Chain:
     before = chain.square.corners_px(feed)
     corners, off = _like(found.corners, before)
     if chain.square.on and off < NEAR_ENOUGH * feed.width:
-        return chain.model_copy(update={"square": square_of(corners, feed)})
+        return chain.model_copy(update={"square": _still_named(square_of(corners, feed), chain.square)})
     return first_guess(rig, chain.model_copy(update={"square": square_of(found.corners, feed)}))
+
+
+def _still_named(square: SquareLink, before: SquareLink) -> SquareLink:
+    """The paper that the teacher named stays named for as long as the page looks like it: no view tells A5 from A4."""
+    alike = abs(math.log(square.aspect / before.aspect)) < SNAP_WIDEST
+    return named(square, before.paper, before.lying) if before.paper and alike else square
 
 
 def square_of(corners: Corners, feed: Size) -> SquareLink:
     """The square link of a quadrilateral in feed px, with the paper it looks like. Raises DegenerateCorners."""
-    aspect = true_proportions(corners, feed).aspect
-    paper = snap(aspect)
-    if paper is not None:
-        aspect = paper_aspect(*paper)
+    proportions = true_proportions(corners, feed)
+    paper = snap(proportions)
+    aspect = paper_aspect(*paper) if paper else proportions.aspect
     shares = (corners / np.array(feed, np.float64)).tolist()
     name, lying = paper or (None, aspect > 1)
     return SquareLink.model_validate({"corners": shares, "aspect": float(np.clip(aspect, 0.1, 10)), "paper": name, "lying": lying})
