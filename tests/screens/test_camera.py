@@ -52,8 +52,6 @@ def test_the_outgoing_picture_shows_the_captured_page_square_and_true(camera_pag
 
     drawn = cv2.resize(DRAWN, (box.x1 - box.x0, box.y1 - box.y0), interpolation=cv2.INTER_AREA)
     upper = slice(0, int(0.48 * drawn.shape[0]))  # the map; below it the hand has drawn
-    print(likeness(page_going_out()[upper], drawn[upper]))
-    cv2.imwrite("/tmp/a.png", np.hstack([page_going_out(), drawn]))
     eventually(lambda: likeness(page_going_out()[upper], drawn[upper]) > 0.8)
     seen = page_going_out()
     assert abs((box.x1 - box.x0) / (box.y1 - box.y0) - 210 / 297) < 0.01

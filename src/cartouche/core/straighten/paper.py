@@ -21,10 +21,11 @@ SNAP_WITHIN, SNAP_WIDEST = 0.06, 0.1  # log; A-series and Letter differ by 9 %, 
 USUAL_FOCAL = 0.95  # focal length over picture width of a usual webcam (55 degrees across), where a view cannot tell its own
 USUAL_SPREAD = 1.3  # webcams lie within this factor of it (44 to 69 degrees across)
 CORNER_NOISE_PX = 1.0  # what a found corner may be off
+LEAST_SPREAD = 0.01  # log; no estimate by an assumed lens is better
 
 
 class Proportions(NamedTuple):
-    """aspect: width / height.  focal_px: the view's own focal length, None where it cannot tell.  spread: how far aspect may be off, log."""
+    """aspect: width / height.  focal_px: the view's own, None where it cannot tell.  spread: how far aspect may be off, log."""
 
     aspect: float
     focal_px: float | None
@@ -35,8 +36,8 @@ def true_proportions(corners: Corners, picture: Size) -> Proportions:
     """Width / height of the rectangle behind a quadrilateral, from this one view.
 
     corners: (4, 2) px in the picture, top-left first, clockwise; square pixels, principal point at the picture's centre.
-    Raises DegenerateCorners.  The focal length is taken from the view where both pairs of edges converge clearly enough
-    that noise in the corners matters less than not knowing the lens; else a usual webcam's is assumed.
+    Raises DegenerateCorners.  Two estimates are weighed by how far each may be off: by the view's own focal length, which
+    noise in the corners blurs where edges hardly converge, and by a usual webcam's, which may be another lens.
     Source: Zhang & He, Whiteboard scanning and image enhancement, Digital Signal Processing 17 (2007), section 3.
     """
     corners = as_corners(corners)
@@ -47,13 +48,15 @@ def true_proportions(corners: Corners, picture: Size) -> Proportions:
     unknown_lens = (
         abs(math.log(_aspect(across, down, (usual * USUAL_SPREAD) ** 2) / _aspect(across, down, (usual / USUAL_SPREAD) ** 2))) / 2
     )
+    unknown_lens = max(unknown_lens, LEAST_SPREAD)
     own = _own_focal(across, down, picture)
-    if own is not None:
-        aspect = _aspect(across, down, own**2)
-        noise = _noise(corners, picture, aspect)
-        if noise <= max(unknown_lens, 0.01):
-            return Proportions(aspect, own, noise)
-    return Proportions(assumed, None, unknown_lens)
+    if own is None:
+        return Proportions(assumed, None, unknown_lens)
+    aspect = _aspect(across, down, own**2)
+    noise = max(_noise(corners, picture, aspect), LEAST_SPREAD / 100)
+    trust = unknown_lens**2 / (unknown_lens**2 + noise**2)  # two estimates, each weighed by the other's variance
+    both = math.exp(trust * math.log(aspect) + (1 - trust) * math.log(assumed))
+    return Proportions(both, own if trust > 0.5 else None, math.sqrt(trust) * noise if trust else unknown_lens)
 
 
 def _edge_vectors(corners: Corners, picture: Size) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
