@@ -78,7 +78,7 @@ def test_a_newer_tab_takes_the_camera_over_and_the_older_says_so(camera_page: Pa
 def test_a_camera_pulled_out_mid_lesson_has_its_sentence_and_its_way_back(camera_page: Page, app: Application, choose: Choose) -> None:
     camera_page.add_init_script(
         """const real = navigator.mediaDevices.getUserMedia.bind(navigator.mediaDevices); window.opened = []
-        navigator.mediaDevices.getUserMedia = async (asked) => { const stream = await real(asked); window.opened.push(stream); return stream }"""
+        navigator.mediaDevices.getUserMedia = async (asked) => { opened.push(await real(asked)); return opened.at(-1) }"""
     )
     add_camera(camera_page, choose)
     camera_page.evaluate("for (const s of opened) for (const t of s.getTracks()) { t.stop(); t.dispatchEvent(new Event('ended')) }")

@@ -44,16 +44,13 @@ class Database:
     def _transact(self, work: Callable[[sqlite3.Connection], T]) -> T:
         try:
             self._connection.execute("BEGIN IMMEDIATE")
-            try:
-                result = work(self._connection)
-            except BaseException:
-                self._connection.execute("ROLLBACK")
-                raise
+            result = work(self._connection)
             self._connection.execute("COMMIT")
-        except (sqlite3.OperationalError, sqlite3.DatabaseError) as exc:
-            if self._connection.in_transaction:
-                self._connection.execute("ROLLBACK")
+        except sqlite3.Error as exc:
             raise CannotSave(_reason(exc)) from exc
+        finally:
+            if self._connection.in_transaction:  # a full disk has ended it by itself
+                self._connection.execute("ROLLBACK")
         return result
 
     @contextmanager

@@ -12,7 +12,9 @@ from cartouche.core.straighten.chain import Chain, MirrorLink, TurnLink, straigh
 from cartouche.core.straighten.rigs import first_guess, rig_named
 
 
-@pytest.mark.parametrize(("left_right", "top_bottom", "quarters", "mirrors"), product([False, True], [False, True], [0, 1, 2], [0, 1]))
+@pytest.mark.parametrize(
+    ("left_right", "top_bottom", "quarters", "mirrors"), list(product([False, True], [False, True], [0, 1, 2], [0, 1]))
+)
 def test_even_reads_true_whatever_turns_lie_between(left_right: bool, top_bottom: bool, quarters: int, mirrors: int) -> None:
     chain = Chain(mirror=MirrorLink(left_right=left_right, top_bottom=top_bottom), turn=TurnLink(quarters=quarters, fine_deg=7))
     sign = np.sign(np.linalg.det(straighten(chain, Size(640, 360)).matrix)) * (-1) ** mirrors
