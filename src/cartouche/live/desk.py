@@ -102,21 +102,22 @@ class Desk:
         return False
 
     def _run(self) -> None:
-        last_s = 0.0
+        due_s = 0.0
         while True:
             with self._news:
                 if not self._pending and not self._stopped:
                     self._news.wait(self._period_s)
                 if self._stopped:
                     return
-                early_s = last_s + self._period_s - EARLY_S - time.monotonic()
+                early_s = due_s - EARLY_S - time.monotonic()
                 if early_s > 0:
                     self._news.wait_for(lambda: self._stopped, early_s)
                 self._pending = False
                 setup, composer = self._setup, self._composer
-            last_s = time.monotonic()
-            if self._hub.ready("outgoing", last_s) or self._needed_besides() or self.latest is None:
-                self._make(setup, composer, last_s)
+            now_s = time.monotonic()
+            due_s = max(due_s, now_s) + self._period_s
+            if self._hub.ready("outgoing", now_s) or self._needed_besides() or self.latest is None:
+                self._make(setup, composer, now_s)
 
     def _make(self, setup: Setup, composer: Composer, now_s: float) -> None:
         layers = [self._layer(setup, place, composer.size, now_s) for place in (setup.plate.places if setup.plate else (_WHOLE,))]

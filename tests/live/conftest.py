@@ -1,0 +1,71 @@
+import threading
+import time
+from collections.abc import Callable, Iterator
+
+import numpy as np
+import pytest
+
+from cartouche.bench.call import CallCodec
+from cartouche.core.pictures import Frame, Size, YuvColour, blank_frame
+from cartouche.core.plates.model import FIRST_PLATES
+from cartouche.core.straighten.chain import Chain
+from cartouche.live.hub import Looker
+from cartouche.live.running import RunningLesson
+
+
+class Plain:
+    """A device of one colour whose pictures can be stopped, and which counts how often it was asked."""
+
+    def __init__(self, y: int, frames_s: float = 60.0) -> None:
+        self.frames_s, self.y, self.asked, self.dead = frames_s, y, 0, False
+
+    def picture(self, now_s: float) -> Frame | None:
+        self.asked += 1
+        if self.dead:
+            return None
+        frame = blank_frame(Size(320, 180), YuvColour(self.y, 128, 128))
+        return Frame(*frame.planes, now_s)
+
+
+class Loop:
+    """Stands in for the event loop of a looker: runs what it is given at once."""
+
+    def call_soon_threadsafe(self, work: Callable[..., object], *values: object) -> None:
+        work(*values)
+
+
+def looker(key: str, width: int = 1280, most_frames_s: float = 1000) -> Looker:
+    """A looker that has always drawn what it got, so that it is ready for more."""
+
+    class Keen(Looker):
+        def offer(self, picture: bytes) -> None:
+            self.picture, self.in_flight = picture, 0
+            self.seen = getattr(self, "seen", 0) + 1
+
+    return Keen(key, width, most_frames_s, Loop())  # type: ignore[arg-type]
+
+
+@pytest.fixture
+def lesson() -> Iterator[RunningLesson]:
+    before = threading.active_count()
+    running = RunningLesson(CallCodec)
+    yield running
+    running.close()
+    running.close()
+    until = time.monotonic() + 5
+    while threading.active_count() > before and time.monotonic() < until:
+        time.sleep(0.01)
+    assert threading.active_count() <= before, [thread.name for thread in threading.enumerate()]
+
+
+@pytest.fixture
+def page_and_face(lesson: RunningLesson) -> tuple[Plain, Plain]:
+    page, face = Plain(200), Plain(60)
+    lesson.open_source("p", page)
+    lesson.open_source("f", face)
+    lesson.show(FIRST_PLATES[1], {"page": "p", "face": "f"}, {"p": Chain()}, {"p": 0})
+    return page, face
+
+
+def mean(frame: Frame | None) -> float:
+    return -1.0 if frame is None else float(np.mean(frame.y[:, 300:900]))

@@ -1,0 +1,123 @@
+"""The running lesson: work only for whoever looks, a change within one picture, nothing black."""
+
+import time
+
+import numpy as np
+
+from cartouche.core.pictures import Size
+from cartouche.core.plates.model import FIRST_PLATES
+from cartouche.core.straighten.chain import Chain, FrameLink
+from cartouche.live.desk import HOLD_LAST_S
+from cartouche.live.running import RunningLesson
+from tests.helpers import eventually
+from tests.live.conftest import Plain, looker, mean
+
+PAGE, FACE = FIRST_PLATES[1], FIRST_PLATES[2]
+
+
+def test_a_feed_that_nobody_looks_at_is_not_asked(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:
+    page, face = page_and_face
+    time.sleep(0.2)
+    assert (page.asked, face.asked) == (0, 0)
+    looking = looker("outgoing")
+    lesson.hub.look(looking)
+    eventually(lambda: page.asked > 5)
+    assert face.asked == 0, "the face is not on this plate"
+    lesson.hub.leave(looking)
+    time.sleep(0.1)
+    asked = page.asked
+    time.sleep(0.2)
+    assert page.asked <= asked + 1
+
+
+def test_a_plate_change_goes_out_with_the_next_picture(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:
+    lesson.hub.look(looker("outgoing"))
+    lesson.hub.look(looker("raw:f"))
+    eventually(lambda: abs(mean(lesson.desk.latest) - 200) < 2)
+    eventually(lambda: lesson.feeds.get("f") and lesson.feeds.get("f").latest)  # type: ignore[union-attr]
+    lesson.put_on(FACE)
+    changed = lesson.desk.latest
+    eventually(lambda: lesson.desk.latest is not changed)
+    following = lesson.desk.latest
+    eventually(lambda: lesson.desk.latest is not following)
+    assert abs(mean(lesson.desk.latest) - 60) < 2
+
+
+def test_a_correction_goes_out_live(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:
+    lesson.hub.look(looker("outgoing"))
+    eventually(lambda: abs(mean(lesson.desk.latest) - 200) < 2)
+    before = lesson.version
+    lesson.correct("p", Chain(frame=FrameLink(zoom=2)))
+    assert lesson.version > before
+    assert lesson.setup.chains["p"].frame.zoom == 2
+
+
+def test_a_dead_feed_holds_then_gives_way_to_the_card_and_returns(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:
+    page, _ = page_and_face
+    lesson.hub.look(looker("outgoing"))
+    eventually(lambda: abs(mean(lesson.desk.latest) - 200) < 2)
+    page.dead = True
+    eventually(lambda: lesson.feeds.get("p").state(time.monotonic()) == "lost")  # type: ignore[union-attr]
+    assert abs(mean(lesson.desk.latest) - 200) < 2, "a short gap holds the last picture"
+    eventually(lambda: abs(mean(lesson.desk.latest) - 200) > 10, HOLD_LAST_S + 5)
+    card = lesson.desk.latest
+    assert card is not None
+    assert card.y.min() > 20
+    assert card.y.mean() > 150, "a calm card, never black"
+    page.dead = False
+    eventually(lambda: abs(mean(lesson.desk.latest) - 200) < 2)
+
+
+def test_without_any_feed_the_card_goes_out(lesson: RunningLesson) -> None:
+    lesson.hub.look(looker("outgoing"))
+    frame = eventually(lambda: lesson.desk.latest)
+    assert frame.y.mean() > 150
+
+
+def test_the_outgoing_size_can_change_while_it_goes_out(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:
+    looking = looker("outgoing", 1920)
+    lesson.hub.look(looking)
+    eventually(lambda: lesson.desk.latest)
+    lesson.resize(Size(1920, 1080))
+    eventually(lambda: lesson.desk.latest and lesson.desk.latest.size == (1920, 1080))
+    eventually(lambda: looking.picture is not None and looking.picture[12:16] == np.array([1920, 1080], "<u2").tobytes())
+
+
+def test_the_desk_keeps_to_thirty_frames_a_second(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:
+    """The page comes sixty times a second here; what goes out does not."""
+    lesson.hub.look(looker("outgoing"))
+    eventually(lambda: lesson.desk.frames_s(time.monotonic()) > 15)
+    time.sleep(2.0)
+    assert lesson.desk.frames_s(time.monotonic()) < 33
+
+
+def test_a_removed_device_lets_go_of_its_thread_and_its_pictures(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:
+    lesson.hub.look(looker("raw:p"))
+    eventually(lambda: lesson.feeds.get("p").latest)  # type: ignore[union-attr]
+    lesson.close_feed("p")
+    assert lesson.feeds.get("p") is None
+    lesson.close_feed("p")
+
+
+def test_the_call_gives_each_audience_its_own_size_and_mirrors_only_the_self_view(
+    lesson: RunningLesson, page_and_face: tuple[Plain, Plain]
+) -> None:
+    lookers = {name: looker(f"audience:{name}", 1920) for name in ("pinned", "grid", "phone", "self")}
+    for looking in lookers.values():
+        lesson.hub.look(looking)
+    lesson.start_call()
+    lesson.start_call()
+    eventually(lambda: all(looking.picture for looking in lookers.values()))
+    sizes = {name: tuple(np.frombuffer(looking.picture or b"", "<u2", 2, 12)) for name, looking in lookers.items()}
+    assert sizes == {"pinned": (1200, 674), "grid": (426, 240), "phone": (740, 416), "self": (300, 168)}
+    lesson.stop_call()
+    assert not lesson.call.running
+
+
+def test_verdicts_are_worked_out_once_for_one_setup(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:
+    lesson.hub.look(looker("outgoing"))
+    eventually(lambda: lesson.page_picture())
+    first = lesson.verdicts()
+    assert lesson.verdicts() is first
+    lesson.put_on(FACE)
+    assert lesson.verdicts()[0].path is None
