@@ -17,6 +17,7 @@ from cartouche.live.hub import Hub
 
 BACKGROUND = yuv_of_hex(PAPER)
 HOLD_LAST_S = 3.0  # a short gap shows the last good picture; a longer one would pass a still for the teacher
+CATCH_UP_S = 0.001  # per picture: the desk falls into step with its feed within a second, and keeps to its rate with a faster one
 EARLY_S = 0.006  # a frame that comes this much before its turn is taken: waiting would cost a whole frame
 
 
@@ -115,7 +116,7 @@ class Desk:
                 self._pending = False
                 setup, composer = self._setup, self._composer
             now_s = time.monotonic()
-            due_s = max(due_s, now_s) + self._period_s
+            due_s = max(due_s - CATCH_UP_S, now_s) + self._period_s
             if self._hub.ready("outgoing", now_s) or self._needed_besides() or self.latest is None:
                 self._make(setup, composer, now_s)
 
