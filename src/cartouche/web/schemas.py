@@ -10,7 +10,7 @@ from cartouche.core.watch.signal import State
 from cartouche.store.kits import Device, Kit
 from cartouche.store.lessons import Lesson
 
-Name = Annotated[str, Field(min_length=1, max_length=60, pattern=r"^\S[^\x00-\x1f\x7f]*$")]
+Name = Annotated[str, Field(min_length=1, max_length=60, pattern=r"^[^\s\x00-\x1f\x7f][^\x00-\x1f\x7f]*$")]
 Id = Annotated[str, Field(min_length=1, max_length=64, pattern=r"^[\w.:-]+$")]
 RigId = Literal["arm-own-side", "arm-far-side", "clip-mirror", "in-hand", "at-face"]
 PaperName = Literal["A3", "A4", "A5", "A6", "Letter", "Legal"]

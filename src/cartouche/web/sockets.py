@@ -3,9 +3,11 @@
 import asyncio
 import contextlib
 import time
-from collections.abc import Coroutine
-from typing import Annotated, Any
+from collections.abc import Awaitable, Callable
+from functools import partial
+from typing import Annotated
 
+import anyio
 from fastapi import APIRouter, Query, WebSocket, WebSocketDisconnect
 
 from cartouche.core.call.audience import AUDIENCES
@@ -44,7 +46,7 @@ async def surface(
     state.running.hub.look(looker)
     state.windows += int(window)
     try:
-        await _first_to_end(_send_pictures(socket, looker), _hear_looker(socket, looker))
+        await _first_to_end(partial(_send_pictures, socket, looker), partial(_hear_looker, socket, looker))
     finally:
         state.windows -= int(window)
         state.running.hub.leave(looker)
@@ -123,7 +125,7 @@ async def live(socket: WebSocket) -> None:
     """LiveView as JSON: at once after a change, else twice a second."""
     state = socket_state(socket)
     await socket.accept()
-    await _first_to_end(_send_state(socket, state), _hear_nothing(socket))
+    await _first_to_end(partial(_send_state, socket, state), partial(_hear_nothing, socket))
 
 
 async def _send_state(socket: WebSocket, state: AppState) -> None:
@@ -144,15 +146,14 @@ async def _hear_nothing(socket: WebSocket) -> None:
         return
 
 
-async def _first_to_end(*parts: Coroutine[Any, Any, None]) -> None:
+async def _first_to_end(*parts: Callable[[], Awaitable[None]]) -> None:
     """Run together until one ends, then end the others: a sender must not outlive its reader."""
-    tasks = [asyncio.ensure_future(part) for part in parts]
-    try:
-        await asyncio.wait(tasks, return_when=asyncio.FIRST_COMPLETED)
-    finally:
-        for task in tasks:
-            task.cancel()
-        ended = await asyncio.gather(*tasks, return_exceptions=True)
-    for result in ended:
-        if isinstance(result, Exception) and not isinstance(result, WebSocketDisconnect | RuntimeError):
-            raise result
+
+    async def run(part: Callable[[], Awaitable[None]]) -> None:
+        with contextlib.suppress(WebSocketDisconnect, RuntimeError):  # gone, or closed while a message was on its way
+            await part()
+        group.cancel_scope.cancel()
+
+    async with anyio.create_task_group() as group:
+        for part in parts:
+            group.start_soon(run, part)

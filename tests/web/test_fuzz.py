@@ -1,0 +1,68 @@
+"""Every route with what nobody would send: a clear 4xx, never a 500, and nothing broken afterwards."""
+
+import json
+
+import pytest
+import schemathesis
+from fastapi.testclient import TestClient
+from hypothesis import HealthCheck, settings
+
+from cartouche.web.app import create_app
+from tests.helpers import ROOT
+
+schema = schemathesis.openapi.from_dict(create_app(None).openapi())
+
+
+def as_bytes(body: object) -> bytes:
+    return body if isinstance(body, bytes) else json.dumps(body).encode()
+
+
+@pytest.mark.filterwarnings("ignore")
+@schema.parametrize()
+@settings(max_examples=25, deadline=None, suppress_health_check=list(HealthCheck))
+def test_no_route_breaks(case: schemathesis.Case, web: TestClient) -> None:
+    body = {} if case.body is schemathesis.core.NOT_SET else {"content": as_bytes(case.body)}
+    path = case.formatted_path
+    answer = web.request(case.method, path, params=case.query or None, headers={"content-type": "application/json"}, **body)
+    assert answer.status_code < 500 or answer.status_code == 507, answer.text
+    if answer.status_code >= 400:
+        assert isinstance(answer.json()["detail"], str)
+
+
+ROUTES = sorted(
+    (method.upper(), path) for path, methods in create_app(None).openapi()["paths"].items() for method in methods if method != "get"
+)
+BODIES = [
+    b"",
+    b"{",
+    b"null",
+    b"[]",
+    b'"text"',
+    b'{"chain": null}',
+    b'{"chain": {"square": {"corners": 7}}}',
+    b"\xff\xfe\x00",
+    b'{"lesson_id": "' + b"x" * 5000 + b'"}',
+    b'{"plate_id": ["a"]}',
+    b'{"size": 1e999}',
+    b'{"vertical": NaN, "horizontal": Infinity}',
+    b'{"name": "\\u0000"}',
+    b"[" * 3000,
+    json.dumps({"title": "‮ reversed", "class_name": "9", "starts": "99:99"}).encode(),
+]
+
+
+@pytest.mark.parametrize(("method", "path"), ROUTES)
+def test_malformed_bodies(web: TestClient, method: str, path: str) -> None:
+    takes_a_body = "requestBody" in create_app(None).openapi()["paths"][path][method.lower()]
+    for device_id in ("desk-camera", "nobody", "..%2f..", "'; DROP TABLE device; --"):
+        for body in BODIES:
+            answer = web.request(method, path.replace("{device_id}", device_id), content=body, headers={"content-type": "application/json"})
+            if takes_a_body:
+                assert 400 <= answer.status_code < 500, (body, answer.text)
+            assert answer.status_code < 500, (body, answer.text)
+    if not path.startswith("/api/kit"):
+        assert len(web.get("/api/kit").json()["devices"]) == 3
+
+
+def test_the_published_document_is_the_running_one(web: TestClient) -> None:
+    assert json.loads((ROOT / "frontend" / "openapi.json").read_text()) == web.get("/api/openapi.json").json(), "run ./run openapi"
