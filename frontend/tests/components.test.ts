@@ -1,0 +1,71 @@
+import { mount } from '@vue/test-utils'
+import { describe, expect, it } from 'vitest'
+import CornerEditor from '@/square-up/CornerEditor.vue'
+import PlateStrip from '@/teach/PlateStrip.vue'
+import VerdictChip from '@/shared/VerdictChip.vue'
+import type { Plate } from '@/api/client'
+
+describe('a verdict', () => {
+  it.each([
+    ['holds', '✓'],
+    ['look', '◆'],
+    ['wrong', '✕'],
+  ] as const)('%s has a sign and a word besides its colour', (kind, sign) => {
+    const chip = mount(VerdictChip, { props: { kind }, slots: { default: 'Reads true' } })
+    expect(chip.text()).toContain(sign)
+    expect(chip.text()).toContain('Reads true')
+    expect(chip.classes()).toContain(kind)
+  })
+})
+
+describe('the four corners', () => {
+  const corners = [
+    [0.2, 0.2],
+    [0.8, 0.2],
+    [0.8, 0.8],
+    [0.2, 0.8],
+  ] as [[number, number], [number, number], [number, number], [number, number]]
+  const editor = () => mount(CornerEditor, { props: { corners, on: true, aspect: 16 / 9 } })
+
+  it('move by arrow keys, ten times as far with shift, and only the one that has the focus', async () => {
+    const made = editor()
+    await made.findAll('circle')[1]!.trigger('keydown', { key: 'ArrowLeft' })
+    await made.findAll('circle')[1]!.trigger('keydown', { key: 'ArrowDown', shiftKey: true })
+    const [small, large] = made.emitted('move')! as [typeof corners, boolean][]
+    expect(small![0][1]![0]).toBeCloseTo(0.798)
+    expect(large![0][1]![1]).toBeCloseTo(0.2 + (0.02 * 16) / 9)
+    expect(small![0][0]).toEqual(corners[0])
+    expect(small![1]).toBe(true)
+  })
+  it('never leave the picture further than a corner may lie', async () => {
+    const made = editor()
+    await made.setProps({ corners: [[-0.18, 0.2], corners[1], corners[2], corners[3]] })
+    await made.findAll('circle')[0]!.trigger('keydown', { key: 'ArrowLeft', shiftKey: true })
+    expect((made.emitted('move')![0]![0] as typeof corners)[0]![0]).toBeCloseTo(-0.18)
+  })
+  it('leave other keys alone', async () => {
+    const made = editor()
+    await made.findAll('circle')[0]!.trigger('keydown', { key: 'q' })
+    expect(made.emitted('move')).toBeUndefined()
+  })
+  it('say where they are', () => {
+    expect(editor().find('circle').attributes('aria-label')).toContain(
+      'Upper left corner, 20 % across, 20 % down',
+    )
+  })
+})
+
+describe('the plates', () => {
+  const plates = [
+    { id: 'a', name: 'Page', places: [] },
+    { id: 'b', name: 'Face', places: [] },
+  ] as unknown as Plate[]
+  it('show their key, which one is on, and are chosen by a press', async () => {
+    const strip = mount(PlateStrip, { props: { plates, on: 'b' } })
+    const [first, second] = strip.findAll('button')
+    expect(first!.text()).toBe('1Page')
+    expect(second!.attributes('aria-pressed')).toBe('true')
+    await first!.trigger('click')
+    expect(strip.emitted('choose')).toEqual([['a']])
+  })
+})

@@ -1,0 +1,48 @@
+import { describe, expect, it } from 'vitest'
+import { pathSteps, type PathFacts } from '@/shared/path'
+
+const READY: PathFacts = {
+  hasPage: true,
+  hasFace: true,
+  anyLost: false,
+  readsTrue: true,
+  goingOut: false,
+  windows: 0,
+}
+const step = (word: string, facts: Partial<PathFacts> = {}) =>
+  pathSteps({ ...READY, ...facts }).find((one) => one.word === word)!
+
+describe('the path in the header', () => {
+  it('has the eight words in the order of work', () => {
+    expect(pathSteps(READY).map((one) => one.word)).toEqual([
+      'Kit',
+      'Square up',
+      'Plates',
+      'Sound',
+      'Way in',
+      'Ready',
+      'Teach',
+      'After',
+    ])
+  })
+  it('leads nowhere where no screen is yet', () => {
+    const dead = pathSteps(READY).filter((one) => !one.to)
+    expect(dead.map((one) => one.word)).toEqual(['Plates', 'Sound', 'Way in', 'Ready', 'After'])
+    expect(dead.every((one) => one.state === 'nothing' && one.says === 'Not there yet')).toBe(true)
+  })
+  it.each([
+    [{ hasPage: false }, 'No camera serves as page'],
+    [{ hasFace: false }, 'No camera serves as face'],
+    [{ anyLost: true }, 'A camera gives no picture'],
+  ])('Kit wants attention when %o', (facts, says) => {
+    expect(step('Kit', facts)).toMatchObject({ state: 'attention', says })
+  })
+  it('Square up tells true, reversed and not yet known apart', () => {
+    expect(step('Square up').state).toBe('done')
+    expect(step('Square up', { readsTrue: false }).state).toBe('attention')
+    expect(step('Square up', { readsTrue: null }).state).toBe('nothing')
+  })
+  it('Teach is done while it goes out', () => {
+    expect(step('Teach', { goingOut: true })).toMatchObject({ state: 'done', says: 'Going out' })
+  })
+})
