@@ -1,13 +1,14 @@
 """The real interface in a headless browser, on a real process with the demo lesson."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Locator, Page, Playwright, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect, sync_playwright
 
 from cartouche.bench.devices import CLIP_MIRROR, SHEET_LIES, draw_scene
 from cartouche.bench.pages import PageView
+from cartouche.demo.lesson import DEVICES, LESSONS, first_chain
 from tests.helpers import Application
 
 CHROMIUM = "/usr/bin/chromium"
@@ -28,11 +29,29 @@ def browser(playwright: Playwright) -> Iterator[Browser]:
     launched.close()
 
 
-@pytest.fixture
-def app(tmp_path: Path) -> Iterator[Application]:
-    application = Application(tmp_path / "data").start()
+@pytest.fixture(scope="session")
+def warm_app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
+    """One process for all tests: drawing the bench's scene anew for each would take most of the time."""
+    application = Application(tmp_path_factory.mktemp("data")).start()
     yield application
     application.stop()
+
+
+@pytest.fixture
+def app(warm_app: Application) -> Application:
+    """The warm application with everything as the demo lesson has it."""
+    warm_app.ask("POST", "/api/teach/call/stop")
+    warm_app.ask("PUT", "/api/lessons/open", {"lesson_id": LESSONS[0].id})
+    warm_app.ask("PUT", "/api/teach/plate", {"plate_id": LESSONS[0].plate_id})
+    warm_app.ask("PUT", "/api/teach/outgoing", {"size": "720p"})
+    for device in warm_app.get("/api/kit")["devices"]:
+        if device["kind"] == "camera":
+            warm_app.ask("DELETE", f"/api/kit/devices/{device['id']}")
+    for device in DEVICES:
+        wanted = {"name": device.name, "rig": device.rig, "serves": device.serves or "nothing"}
+        warm_app.ask("PATCH", f"/api/kit/devices/{device.id}", wanted)
+        warm_app.ask("PUT", f"/api/square-up/{device.id}/chain", {"chain": first_chain(device).model_dump()})
+    return warm_app
 
 
 @pytest.fixture
@@ -86,18 +105,3 @@ def camera_page(camera_browser: Browser, app: Application, troubles: list[str]) 
     yield watched(context, troubles)
     context.close()
     assert not troubles
-
-
-Choose = Callable[[Page | Locator, str, str], None]
-
-
-@pytest.fixture
-def choose() -> Choose:
-    """Pick a line of a drop-down list by its words."""
-
-    def pick(within: Page | Locator, label: str, words: str) -> None:
-        within.get_by_label(label).first.click()
-        page = within if isinstance(within, Page) else within.page
-        page.locator(".ant-select-dropdown:visible .ant-select-item-option").filter(has_text=words).first.click()
-
-    return pick

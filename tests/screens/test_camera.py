@@ -12,17 +12,16 @@ from cartouche.core.plates.model import FIRST_PLATES
 from cartouche.core.plates.placing import placing
 from cartouche.core.straighten.chain import Chain
 from tests.helpers import Application, eventually, likeness
-from tests.screens.conftest import Choose
 
 DRAWN = contour_sheet().picture
 
 
-def add_camera(page: Page, choose: Choose, name: str = "My clip mirror") -> None:
+def add_camera(page: Page, name: str = "My clip mirror") -> None:
     page.goto("/kit")
     page.get_by_role("button", name="Use a camera of this computer").click()
     dialog = page.get_by_role("dialog")
     expect(dialog.locator("video")).to_be_visible()
-    choose(dialog, "How it is held", "Clip-on mirror")
+    dialog.get_by_label("How it is held").select_option(label="Clip-on mirror over the laptop's webcam")
     dialog.get_by_label("Your name for it").fill(name)
     dialog.get_by_role("button", name="Use this one").click()
     expect(page.get_by_role("article", name=name).get_by_text("Live", exact=True)).to_be_visible()
@@ -32,8 +31,8 @@ def camera_id(app: Application) -> str:
     return next(device["id"] for device in app.get("/api/kit")["devices"] if device["kind"] == "camera")
 
 
-def test_the_outgoing_picture_shows_the_captured_page_square_and_true(camera_page: Page, app: Application, choose: Choose) -> None:
-    add_camera(camera_page, choose)
+def test_the_outgoing_picture_shows_the_captured_page_square_and_true(camera_page: Page, app: Application) -> None:
+    add_camera(camera_page)
     camera_page.get_by_role("article", name="My clip mirror").get_by_role("link", name="Square up").click()
     expect(camera_page.locator("canvas[aria-label^='The raw picture'][data-shown=true]")).to_be_visible()
     camera_page.keyboard.press("q")
@@ -59,14 +58,14 @@ def test_the_outgoing_picture_shows_the_captured_page_square_and_true(camera_pag
         assert likeness(seen[upper], wrong[upper]) < 0.5
 
 
-def test_a_reload_brings_the_camera_back_by_itself(camera_page: Page, app: Application, choose: Choose) -> None:
-    add_camera(camera_page, choose)
+def test_a_reload_brings_the_camera_back_by_itself(camera_page: Page, app: Application) -> None:
+    add_camera(camera_page)
     camera_page.reload()
     expect(camera_page.get_by_role("article", name="My clip mirror").get_by_text("Live", exact=True)).to_be_visible()
 
 
-def test_a_newer_tab_takes_the_camera_over_and_the_older_says_so(camera_page: Page, app: Application, choose: Choose) -> None:
-    add_camera(camera_page, choose)
+def test_a_newer_tab_takes_the_camera_over_and_the_older_says_so(camera_page: Page, app: Application) -> None:
+    add_camera(camera_page)
     other = camera_page.context.new_page()
     other.goto("/kit")
     expect(other.get_by_role("article", name="My clip mirror").get_by_text("Live", exact=True)).to_be_visible()
@@ -75,12 +74,12 @@ def test_a_newer_tab_takes_the_camera_over_and_the_older_says_so(camera_page: Pa
     expect(camera_page.get_by_text("now comes in through another tab")).to_be_hidden()
 
 
-def test_a_camera_pulled_out_mid_lesson_has_its_sentence_and_its_way_back(camera_page: Page, app: Application, choose: Choose) -> None:
+def test_a_camera_pulled_out_mid_lesson_has_its_sentence_and_its_way_back(camera_page: Page, app: Application) -> None:
     camera_page.add_init_script(
         """const real = navigator.mediaDevices.getUserMedia.bind(navigator.mediaDevices); window.opened = []
         navigator.mediaDevices.getUserMedia = async (asked) => { opened.push(await real(asked)); return opened.at(-1) }"""
     )
-    add_camera(camera_page, choose)
+    add_camera(camera_page)
     camera_page.evaluate("for (const s of opened) for (const t of s.getTracks()) { t.stop(); t.dispatchEvent(new Event('ended')) }")
     card = camera_page.get_by_role("article", name="My clip mirror")
     expect(card.get_by_text("was pulled out or switched off")).to_be_visible()

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { Button, Input, Modal, Segmented, Select } from 'ant-design-vue'
+import { Button, Input, Modal, Segmented } from 'ant-design-vue'
 import { computed, onScopeDispose, ref, watch } from 'vue'
 import { api, answer, type Schemas } from '@/api/client'
+import ChoiceList from '@/shared/ChoiceList.vue'
 import { useSentences } from '@/shared/sentences'
 import { SERVES, type Serves } from './serves'
 import CameraPreview from './CameraPreview.vue'
@@ -107,15 +108,16 @@ async function use(candidate: Candidate) {
       <Button type="primary" @click="look">{{ TROUBLES[trouble].press }}</Button>
     </div>
     <template v-else>
-      <label class="rig"
-        >How it is held
-        <Select
-          v-model:value="rig"
-          aria-label="How it is held"
+      <div class="rig">
+        <span aria-hidden="true">How it is held</span>
+        <ChoiceList
+          label="How it is held"
+          :value="rig"
           :options="rigs.map((one) => ({ value: one.id, label: one.name }))"
+          @change="(value) => (rig = value as Schemas['RigView']['id'])"
         />
         <span class="soft">{{ chosen?.price }}</span>
-      </label>
+      </div>
       <div class="serves">
         <span>It serves as</span
         ><Segmented v-model:value="serves" :options="SERVES" aria-label="It serves as" />

@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { Button, Input, Popconfirm, Segmented, Select } from 'ant-design-vue'
+import { Button, Input, Popconfirm, Segmented } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
 import { api, answer, type Device, type FeedView, type Schemas } from '@/api/client'
 import { useSentences } from '@/shared/sentences'
+import ChoiceList from '@/shared/ChoiceList.vue'
 import SurfaceView from '@/shared/SurfaceView.vue'
 import VerdictChip from '@/shared/VerdictChip.vue'
 import { TROUBLES, useCameras } from './cameras'
@@ -90,9 +91,9 @@ async function remove() {
           @change="(role) => change({ serves: role as 'page' })"
         />
       </div>
-      <Select
+      <ChoiceList
+        label="How it is held"
         :value="device.rig"
-        aria-label="How it is held"
         :options="rigs.map((one) => ({ value: one.id, label: one.name }))"
         @change="(value) => change({ rig: value as Schemas['RigView']['id'] })"
       />

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Button, Form, Input, Modal } from 'ant-design-vue'
+import { Button, Input, Modal } from 'ant-design-vue'
 import { computed, onMounted, reactive, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, answer, type Schemas } from '@/api/client'
@@ -69,7 +69,7 @@ async function add() {
         <Button @click="open(lesson.id, '/kit')">See the cameras</Button>
         <Button
           :type="lesson.id === view?.open_id ? 'primary' : 'default'"
-          :aria-label="`Teach ${lesson.title} ${lesson.class_name}`"
+          :aria-label="`${lesson.id === view?.open_id ? 'Teach this lesson' : 'Open'}: ${lesson.title} ${lesson.class_name}`"
           @click="open(lesson.id, '/teach')"
           >{{ lesson.id === view?.open_id ? 'Teach this lesson' : 'Open' }}</Button
         >
@@ -87,11 +87,11 @@ async function add() {
       </ol>
     </section>
     <Modal v-model:open="adding" title="Add a lesson" ok-text="Add it" cancel-text="Not now" @ok="add">
-      <Form layout="vertical">
-        <Form.Item label="What it is about"><Input v-model:value="draft.title" :maxlength="60" /></Form.Item>
-        <Form.Item label="Class"><Input v-model:value="draft.class_name" :maxlength="60" /></Form.Item>
-        <Form.Item label="Begins at"><Input v-model:value="draft.starts" type="time" /></Form.Item>
-      </Form>
+      <div class="draft">
+        <label>What it is about <Input v-model:value="draft.title" :maxlength="60" /></label>
+        <label>Class <Input v-model:value="draft.class_name" :maxlength="60" /></label>
+        <label>Begins at <Input v-model:value="draft.starts" type="time" /></label>
+      </div>
     </Modal>
   </main>
 </template>
@@ -135,6 +135,10 @@ li.open {
 }
 .what .chip {
   margin-top: 6px;
+}
+.draft {
+  display: grid;
+  gap: 12px;
 }
 .way {
   margin-top: 22px;

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { Button, Select } from 'ant-design-vue'
+import { Button } from 'ant-design-vue'
 import { computed } from 'vue'
 import type { Chain, SquareUpView } from '@/api/client'
+import ChoiceList from '@/shared/ChoiceList.vue'
 import LinkCard from './LinkCard.vue'
 import NumberSlider from './NumberSlider.vue'
 import { frameSays, mirrorSays, signed, squareSays, turnSays } from './says'
@@ -35,8 +36,8 @@ function set(name: keyof Chain, values: object, settled = true) {
 function quarter(by: number) {
   set('turn', { quarters: (chain.value.turn.quarters + by + 4) % 4 })
 }
-function namePaper(value: unknown) {
-  const [name, lying] = String(value).split(' ')
+function namePaper(value: string) {
+  const [name, lying] = value.split(' ')
   emit('paper', name === 'free' ? null : (name ?? null), lying === 'lying')
 }
 </script>
@@ -65,7 +66,7 @@ function namePaper(value: unknown) {
         :shown="signed(horizontal)"
         @change="(value, settled) => emit('keystone', vertical, value, settled)"
       />
-      <Select size="small" :value="paper" aria-label="Paper" :options="PAPERS" @change="namePaper" />
+      <ChoiceList small label="Paper" :value="paper" :options="PAPERS" @change="namePaper" />
     </LinkCard>
     <LinkCard name="Turn" :on="chain.turn.on" :says="turnSays(chain)" @switch="(on) => set('turn', { on })">
       <div class="pair">

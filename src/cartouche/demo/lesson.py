@@ -44,14 +44,14 @@ def fill(database: Database) -> None:
     kits.add_kit(database, KIT)
     for device in DEVICES:
         kits.add_device(database, device)
-        chains.settle(database, device.id, _chain(device))
+        chains.settle(database, device.id, first_chain(device))
     for lesson in LESSONS:
         lessons.add_lesson(database, lesson)
         lessons.set_plates(database, lesson.id, FIRST_PLATES)
     settings.set_setting(database, "lesson", LESSONS[0].id)
 
 
-def _chain(device: Device) -> Chain:
+def first_chain(device: Device) -> Chain:
     """The chain as the teacher left it yesterday: squared up by the sheet that lies there."""
     camera = {"document-camera": DOCUMENT_CAMERA, "clip-mirror": CLIP_MIRROR}.get(device.source)
     if camera is None:

@@ -1,0 +1,271 @@
+"""The whole job in the browser, with the bench's devices."""
+
+import re
+from collections.abc import Callable
+
+import numpy as np
+import pytest
+from playwright.sync_api import Locator, Page, expect
+
+from tests.helpers import Application, eventually, likeness
+
+PLATES = ["page-and-face", "page", "face", "side-by-side"]
+
+
+def shown(page: Page, label: str) -> Locator:
+    """A picture that has really been drawn."""
+    return page.locator(f"canvas[aria-label='{label}'][data-shown=true]")
+
+
+def plate_on(app: Application) -> str:
+    return str(app.get("/api/live")["outgoing"]["plate_id"])
+
+
+def chain_of(app: Application, device_id: str = "desk-camera") -> dict:
+    return dict(app.get(f"/api/square-up/{device_id}")["chain"])
+
+
+def square_up(page: Page) -> None:
+    page.goto("/square-up")
+    expect(shown(page, "The raw picture with four corners")).to_be_visible()
+    expect(shown(page, "The straightened page")).to_be_visible()
+
+
+def test_from_home_to_going_out(page: Page, app: Application) -> None:
+    page.goto("/")
+    page.get_by_role("button", name="Teach this lesson: Reading the ground 9B").click()
+    expect(shown(page, "The outgoing picture")).to_be_visible()
+    assert not app.get("/api/live")["going_out"]
+    page.keyboard.press("g")
+    for audience in ("Laptop, pinned", "Laptop, grid of nine", "Phone, lying", "Your own view"):
+        expect(shown(page, f"What {audience} gets")).to_be_visible()
+    expect(page.get_by_role("article", name="Laptop, pinned").get_by_text("Reads true")).to_be_visible()
+    expect(page.get_by_role("article", name="Laptop, pinned").get_by_text("Print to 12 pt")).to_be_visible()
+    expect(page.get_by_role("article", name="Your own view").get_by_text("Mirrored for you alone")).to_be_visible()
+    assert app.get("/api/live")["going_out"]
+    own, learners = app.picture("audience:self", 300), app.picture("audience:pinned", 300)
+    own, learners = own[:160, :296], learners[:160, :296]
+    assert likeness(own[:, ::-1], learners) > likeness(own, learners) + 0.2
+    page.get_by_role("button", name="Look closer: Laptop, grid of nine").click()
+    expect(shown(page, "What Laptop, grid of nine gets, full size")).to_be_visible()
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="stop the call").click()
+    eventually(lambda: not app.get("/api/live")["going_out"])
+
+
+def test_plates_change_by_key_and_by_press(page: Page, app: Application) -> None:
+    page.goto("/teach")
+    expect(shown(page, "The outgoing picture")).to_be_visible()
+    expect(page.get_by_role("button", name="Side by side")).to_be_visible()
+    pictures = []
+    for key, plate in enumerate(PLATES, 1):
+        page.keyboard.press(str(key))
+        eventually(lambda wanted=plate: plate_on(app) == wanted)  # type: ignore[misc]
+        pictures.append(app.pictures("outgoing", 4)[-1])
+    for at, one in enumerate(pictures):
+        for other in pictures[at + 1 :]:
+            assert np.abs(one.astype(int) - other).mean() > 3
+    page.get_by_role("button", name="Page and face").click()
+    eventually(lambda: plate_on(app) == "page-and-face")
+    expect(page.get_by_role("button", name="Page and face")).to_have_attribute("aria-pressed", "true")
+
+
+def test_dragging_a_corner_changes_the_outgoing_picture_and_undo_takes_it_back(page: Page, app: Application) -> None:
+    square_up(page)
+    before, picture = chain_of(app), app.pictures("outgoing", 3)[-1]
+    corner = page.get_by_role("button", name="Upper left corner")
+    box = corner.bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    page.mouse.down()
+    page.mouse.move(box["x"] - 50, box["y"] + 40, steps=6)
+    eventually(lambda: chain_of(app) != before)
+    moved = app.pictures("outgoing", 3)[-1]
+    page.mouse.up()
+    assert np.abs(moved.astype(int) - picture).mean() > 5
+    expect(page.get_by_role("button", name="Undo")).to_be_enabled()
+    page.keyboard.press("z")
+    eventually(lambda: chain_of(app) == before)
+    expect(page.get_by_role("button", name="Redo")).to_be_enabled()
+    page.keyboard.press("y")
+    eventually(lambda: chain_of(app) != before)
+
+
+def test_corners_by_arrow_keys(page: Page, app: Application) -> None:
+    square_up(page)
+    before = chain_of(app)["square"]["corners"]
+    page.get_by_role("button", name="Lower right corner").focus()
+    page.keyboard.press("Shift+ArrowRight")
+    eventually(lambda: abs(chain_of(app)["square"]["corners"][2][0] - before[2][0] - 0.02) < 1e-9)
+
+
+def test_square_it_up_finds_the_page_after_it_was_spoilt(page: Page, app: Application) -> None:
+    wrong = {"square": {"corners": [[0.1, 0.1], [0.9, 0.2], [0.8, 0.9], [0.2, 0.8]], "aspect": 1.3}}
+    app.ask("PUT", "/api/square-up/desk-camera/chain", {"chain": wrong})
+    square_up(page)
+    page.get_by_role("button", name="Square it up").click()
+    eventually(lambda: chain_of(app)["square"]["paper"] == "A4")
+    expect(page.get_by_text("A4 upright").first).to_be_visible()
+    assert chain_of(app)["turn"]["quarters"] == 2
+
+
+def test_a_flip_reads_reversed_everywhere_and_is_mended(page: Page, app: Application) -> None:
+    square_up(page)
+    expect(page.get_by_text("Reads true for learners")).to_be_visible()
+    page.get_by_role("button", name="Left–right").click()
+    expect(page.get_by_text("Reads reversed for learners")).to_be_visible()
+    expect(page.get_by_text("One reflection between paper and learners: the chain flips left-right.")).to_be_visible()
+    expect(page.get_by_role("link", name="Square up")).to_have_class(re.compile("attention"))
+    page.get_by_role("link", name="Teach").click()
+    expect(page.get_by_role("article", name="Laptop, pinned").get_by_text("Reads reversed")).to_be_visible()
+    app.ask("POST", "/api/square-up/desk-camera/undo")
+    expect(page.get_by_role("article", name="Laptop, pinned").get_by_text("Reads true")).to_be_visible()
+
+
+@pytest.mark.parametrize("link", ["Square", "Turn", "Mirror", "Frame"])
+def test_each_link_can_be_switched_off_and_keeps_its_values(page: Page, app: Application, link: str) -> None:
+    square_up(page)
+    before = chain_of(app)[link.lower()]
+    page.get_by_role("switch", name=f"{link} on").click()
+    eventually(lambda: chain_of(app)[link.lower()] == {**before, "on": False})
+    page.get_by_role("switch", name=f"{link} on").click()
+    eventually(lambda: chain_of(app)[link.lower()] == before)
+
+
+def test_every_correction_has_its_handle(page: Page, app: Application) -> None:
+    square_up(page)
+
+    def by_key(slider: str, key: str, look: Callable[[], bool]) -> None:
+        page.get_by_role("slider", name=slider).focus()
+        page.keyboard.press(key)
+        eventually(look)
+
+    page.get_by_role("button", name="Quarter right").click()
+    eventually(lambda: chain_of(app)["turn"]["quarters"] == 3)
+    by_key("Fine", "ArrowRight", lambda: chain_of(app)["turn"]["fine_deg"] == 0.1)
+    by_key("Zoom", "ArrowRight", lambda: chain_of(app)["frame"]["zoom"] == 1.92)
+    before = app.get("/api/square-up/desk-camera")["readings"]
+    by_key(
+        "Vertical",
+        "ArrowRight",
+        lambda: abs(app.get("/api/square-up/desk-camera")["readings"]["keystone_vertical"] - round(before["keystone_vertical"]) - 1) < 1e-6,
+    )
+    page.get_by_role("button", name="Top–bottom").click()
+    eventually(lambda: chain_of(app)["mirror"]["top_bottom"])
+
+
+def test_the_frame_is_dragged_on_the_page_and_zoomed_by_the_wheel(page: Page, app: Application) -> None:
+    square_up(page)
+    before = chain_of(app)["frame"]
+    canvas = shown(page, "The straightened page")
+    box = canvas.bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + 150, box["y"] + 200)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 150, box["y"] + 120, steps=4)
+    page.mouse.up()
+    eventually(lambda: chain_of(app)["frame"]["y"] > before["y"] + 0.02)
+    page.mouse.wheel(0, -100)
+    eventually(lambda: chain_of(app)["frame"]["zoom"] > before["zoom"])
+
+
+def test_holding_a_key_compares_with_the_raw_picture(page: Page, app: Application) -> None:
+    square_up(page)
+    page.keyboard.down("c")
+    expect(page.get_by_text("As it comes", exact=True)).to_be_visible()
+    page.keyboard.up("c")
+    expect(page.get_by_text("As it comes", exact=True)).to_be_hidden()
+
+
+def test_a_name_a_role_and_a_rig_are_set_on_the_kit_screen(page: Page, app: Application) -> None:
+    page.goto("/kit")
+    clip = page.get_by_role("article", name="Clip mirror")
+    expect(shown(page, "Live picture of Clip mirror")).to_be_visible()
+    clip.locator(".ant-segmented-item", has_text="Page").click()
+    eventually(lambda: [d["id"] for d in app.get("/api/kit")["devices"] if d["serves"] == "page"] == ["clip-camera"])
+    clip.get_by_label("Name", exact=True).fill("Mirror clip")
+    page.keyboard.press("Enter")
+    renamed = page.get_by_role("article", name="Mirror clip")
+    expect(renamed).to_be_visible()
+    renamed.get_by_label("How it is held").select_option(label="In the hand")
+    eventually(lambda: app.get("/api/kit")["devices"][1]["rig"] == "in-hand")
+    expect(renamed.get_by_text("Costs you one hand.")).to_be_visible()
+
+
+def test_two_tabs_agree(page: Page, app: Application) -> None:
+    page.goto("/teach")
+    other = page.context.new_page()
+    other.goto("/teach")
+    expect(other.get_by_role("button", name="Face", exact=False).first).to_be_visible()
+    page.keyboard.press("3")
+    expect(other.get_by_role("button", name="3 Face")).to_have_attribute("aria-pressed", "true")
+
+
+def test_the_outgoing_window_holds_nothing_but_the_picture(page: Page, app: Application) -> None:
+    page.goto("/teach")
+    expect(shown(page, "The outgoing picture")).to_be_visible()
+    with page.expect_popup() as opened:
+        page.keyboard.press("o")
+    window = opened.value
+    expect(shown(window, "The outgoing picture")).to_be_visible()
+    assert window.locator("body").inner_text().strip() == ""
+    assert window.locator("a, button, header, nav").count() == 0
+    assert app.get("/api/live")["going_out"]
+    expect(page.locator(".cartouche.live")).to_be_visible()
+    window.close()
+    eventually(lambda: not app.get("/api/live")["going_out"])
+
+
+def test_without_any_feed_a_calm_card_goes_out(page: Page, app: Application) -> None:
+    for device in ("desk-camera", "face-camera"):
+        app.ask("PATCH", f"/api/kit/devices/{device}", {"serves": "nothing"})
+    page.goto("/outgoing")
+    expect(shown(page, "The outgoing picture")).to_be_visible()
+    for picture in app.pictures("outgoing", 5):
+        assert picture.mean() > 180
+        assert picture.min() < 120, "it says something"
+
+
+def test_a_killed_process_comes_back_to_the_same_lesson(page: Page, app: Application) -> None:
+    page.goto("/")
+    page.get_by_role("button", name="Open: Reading the ground 9A").click()
+    expect(shown(page, "The outgoing picture")).to_be_visible()
+    page.keyboard.press("4")
+    eventually(lambda: plate_on(app) == "side-by-side")
+    app.ask("PUT", "/api/square-up/desk-camera/chain", {"chain": {**chain_of(app), "turn": {"quarters": 2, "fine_deg": 1.5}}})
+    app.ask("PUT", "/api/teach/outgoing", {"size": "1080p"})
+    page.keyboard.press("g")
+    eventually(lambda: app.get("/api/live")["going_out"])
+    kept = (app.get("/api/teach"), app.get("/api/kit"), chain_of(app))
+    app.kill()
+    expect(page.get_by_text("Cartouche does not answer")).to_be_visible()
+    app.start()
+    assert (app.get("/api/teach"), app.get("/api/kit"), chain_of(app)) == kept
+    assert kept[0]["lesson"]["class_name"] == "9A"
+    assert not app.get("/api/live")["going_out"]
+    expect(page.get_by_text("Cartouche does not answer")).to_be_hidden()
+    page.keyboard.press("g")
+    expect(shown(page, "What Laptop, pinned gets")).to_be_visible()
+    assert app.get("/api/live")["going_out"]
+
+
+def test_a_lesson_is_added_and_opened(page: Page, app: Application) -> None:
+    page.goto("/")
+    page.get_by_role("button", name="Add a lesson").click()
+    page.get_by_label("What it is about").fill("Map scales")
+    page.get_by_label("Class").fill("7D")
+    page.get_by_label("Begins at").fill("11:35")
+    page.get_by_role("button", name="Add it").click()
+    page.get_by_role("button", name="Open: Map scales 7D").click()
+    expect(page.get_by_text("Map scales · 7D")).to_be_visible()
+    expect(shown(page, "The outgoing picture")).to_be_visible()
+
+
+def test_what_the_server_refuses_is_said_in_a_sentence(page: Page, app: Application) -> None:
+    app.ask("PATCH", "/api/kit/devices/face-camera", {"rig": "in-hand"})
+    page.goto("/square-up/face-camera")
+    expect(shown(page, "The raw picture with four corners")).to_be_visible()
+    page.keyboard.press("q")
+    expect(page.get_by_role("alert").get_by_text("No page was found")).to_be_visible()
+    page.get_by_role("button", name="Close").click()
+    expect(page.get_by_role("alert")).to_be_hidden()

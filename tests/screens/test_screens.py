@@ -1,0 +1,115 @@
+"""Every screen: fits, is reachable by keyboard, has no serious accessibility fault, fetches nothing from elsewhere."""
+
+import json
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.helpers import ROOT, Application, eventually
+
+AXE = (ROOT / "frontend" / "node_modules" / "axe-core" / "axe.min.js").read_text()
+SCREENS = ["/", "/kit", "/square-up", "/teach", "/outgoing"]
+OVERFLOWING = """() => [...document.querySelectorAll('body, main, section, aside, article')]
+  .filter((e) => !['visible'].includes(getComputedStyle(e).overflowY) || e === document.body)
+  .filter((e) => e.scrollHeight > e.clientHeight + 1 && e.clientHeight > 0)
+  .map((e) => `${e.tagName}.${e.className} ${e.scrollHeight} > ${e.clientHeight}`)"""
+
+
+def open_screen(page: Page, path: str) -> None:
+    page.goto(path)
+    if path == "/":
+        expect(page.get_by_role("button", name="Teach this lesson: Reading the ground 9B")).to_be_visible()
+    else:
+        expect(page.locator("canvas[data-shown=true]").first).to_be_visible()
+
+
+@pytest.mark.parametrize("path", SCREENS)
+def test_axe_finds_nothing_serious(page: Page, app: Application, path: str) -> None:
+    if path == "/teach":
+        app.ask("POST", "/api/teach/call/start")
+    open_screen(page, path)
+    page.evaluate(AXE)
+    found = page.evaluate(
+        "async () => (await axe.run()).violations.map(({id, impact, nodes}) => ({id, impact, at: nodes.map(n => n.html)}))"
+    )
+    serious = [one for one in found if one["impact"] in ("serious", "critical")]
+    assert not serious, json.dumps(serious, indent=1)[:3000]
+
+
+def test_axe_on_the_dialogs(page: Page) -> None:
+    page.goto("/kit")
+    page.get_by_role("button", name="Use a camera of this computer").click()
+    expect(page.get_by_role("dialog").get_by_role("button", name="Look again")).to_be_visible()
+    page.evaluate(AXE)
+    found = page.evaluate("async () => (await axe.run('[role=dialog]')).violations.map(({id, impact}) => ({id, impact}))")
+    assert not [one for one in found if one["impact"] in ("serious", "critical")], found
+
+
+@pytest.mark.parametrize("path", SCREENS)
+def test_without_scrolling_at_1280x800(page: Page, app: Application, path: str) -> None:
+    if path == "/teach":
+        app.ask("POST", "/api/teach/call/start")
+    open_screen(page, path)
+    page.wait_for_timeout(400)
+    assert page.evaluate(OVERFLOWING) == []
+
+
+@pytest.mark.parametrize("size", [(1024, 768), (1920, 1080)])
+@pytest.mark.parametrize("path", ["/", "/kit", "/square-up", "/teach"])
+def test_usable_at_other_sizes(page: Page, path: str, size: tuple[int, int]) -> None:
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    open_screen(page, path)
+    assert page.evaluate("document.documentElement.scrollWidth <= innerWidth")
+    box = page.locator("main .ant-btn-primary").first.bounding_box()
+    assert box is not None
+    assert box["x"] >= 0
+    assert box["x"] + box["width"] <= size[0]
+    assert box["y"] + box["height"] <= size[1]
+    header = page.evaluate("[...document.querySelectorAll('header > *, header nav > *')].map(e => e.getBoundingClientRect().right)")
+    assert max(header) <= size[0]
+
+
+def test_the_path_has_eight_words_and_no_dead_links(page: Page) -> None:
+    page.goto("/")
+    path = page.get_by_role("navigation", name="The way to the lesson")
+    for word in ("Kit", "Square up", "Plates", "Sound", "Way in", "Ready", "Teach", "After"):
+        expect(path.get_by_text(word)).to_be_visible()
+    assert path.get_by_role("link").count() == 3
+    for link in path.get_by_role("link").all():
+        link.click()
+        expect(page.locator("main.screen")).to_be_visible()
+        expect(path.locator("a.on")).to_have_count(1)
+
+
+def test_an_unknown_address_leads_home(page: Page) -> None:
+    page.goto("/nowhere/at/all")
+    expect(page.get_by_role("heading", name="Today’s lessons")).to_be_visible()
+
+
+def test_nothing_is_fetched_from_elsewhere(page: Page, app: Application) -> None:
+    asked: list[str] = []
+    page.on("request", lambda request: asked.append(request.url))
+    page.on("websocket", lambda socket: asked.append(socket.url.replace("ws://", "http://")))
+    for path in SCREENS:
+        open_screen(page, path)
+    assert len(asked) > 20
+    assert [url for url in asked if not url.startswith((app.address, "blob:", "data:"))] == []
+
+
+def test_the_lesson_is_started_with_the_keyboard_alone(page: Page, app: Application) -> None:
+    page.goto("/")
+    expect(page.get_by_role("button", name="Teach this lesson: Reading the ground 9B")).to_be_visible()
+
+    def tab_to(name: str) -> None:
+        for _ in range(60):
+            page.keyboard.press("Tab")
+            if name in (page.evaluate("document.activeElement.ariaLabel || document.activeElement.textContent") or ""):
+                return
+        raise AssertionError(f"{name} is not reached by the tab key")
+
+    tab_to("Teach this lesson: Reading the ground 9B")
+    page.keyboard.press("Enter")
+    expect(page.locator("canvas[data-shown=true]").first).to_be_visible()
+    tab_to("Start the call")
+    page.keyboard.press("Enter")
+    eventually(lambda: app.get("/api/live")["going_out"])
