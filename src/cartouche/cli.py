@@ -48,8 +48,15 @@ def _serve(port: int, folder: Path, *, demo: bool) -> int:
     with listen(port) as listening:
         import cv2
 
+        from cartouche.bench.devices import DEVICES, warm_up
+        from cartouche.bench.keep import keep_in
+
+        cv2.setNumThreads(1)  # our own threads share the cores; OpenCV's would only delay the web's answers
+        keep_in(folder / "bench")
+        if demo:  # while the rest is still being loaded
+            threading.Thread(target=warm_up, name="drawing", daemon=True).start()
+
         from cartouche.bench.call import CallCodec
-        from cartouche.bench.devices import DEVICES, draw_scene
         from cartouche.demo import lesson
         from cartouche.live.running import RunningLesson
         from cartouche.store.database import Database
@@ -59,9 +66,6 @@ def _serve(port: int, folder: Path, *, demo: bool) -> int:
 
         if not (STATIC / "index.html").is_file():
             raise PagesNotBuilt
-        if demo:
-            threading.Thread(target=draw_scene, name="drawing", daemon=True).start()
-        cv2.setNumThreads(1)  # our own threads share the cores; OpenCV's would only delay the web's answers
         database = Database(folder)
         if demo:
             lesson.fill(database)

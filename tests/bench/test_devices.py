@@ -8,7 +8,7 @@ from cartouche.bench.camera import Camera, Grain, Light, Lying, Pose, illuminati
 from cartouche.bench.desks import desk
 from cartouche.bench.devices import DEVICES, BenchDevice, settled
 from cartouche.bench.pages import ROUND_S, work_at
-from cartouche.bench.papers import PX_PER_MM, contour_sheet
+from cartouche.bench.papers import PX_PER_MM, contour_sheet, profile_mm
 from cartouche.core.pictures import Size
 from cartouche.core.straighten.geometry import transform
 
@@ -47,12 +47,12 @@ def test_grain_has_the_strength_that_was_asked() -> None:
 
 
 def test_the_hand_draws_the_profile_as_time_goes_on_and_starts_anew() -> None:
-    paper = contour_sheet()
-    drawn = [work_at(paper, moment).drawn for moment in np.arange(0, ROUND_S - 22, 1.0)]
+    line = profile_mm()
+    drawn = [work_at(line, moment).drawn for moment in np.arange(0, ROUND_S - 22, 1.0)]
     assert drawn == sorted(drawn)
     assert drawn[0] > 1
-    assert work_at(paper, 30.0).tip_mm is None
-    assert work_at(paper, ROUND_S + 3.0) == work_at(paper, 3.0)
+    assert work_at(line, 30.0).tip_mm is None
+    assert work_at(line, ROUND_S + 3.0) == work_at(line, 3.0)
 
 
 def test_ink_appears_where_the_pen_was() -> None:

@@ -6,8 +6,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect, sync_playwright
 
-from cartouche.bench.devices import CLIP_MIRROR, SHEET_LIES, draw_scene
-from cartouche.bench.pages import PageView
+from cartouche.bench.devices import CLIP_MIRROR, sheet_view
 from cartouche.demo.lesson import DEVICES, LESSONS, first_chain
 from tests.helpers import Application
 
@@ -80,7 +79,7 @@ def watched(context: BrowserContext, troubles: list[str]) -> Page:
 @pytest.fixture(scope="session")
 def capture_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """What a browser's fake camera plays: the sheet by way of the clip-on mirror, so mirrored, turned and keystoned."""
-    view = PageView(CLIP_MIRROR, *draw_scene(), SHEET_LIES)
+    view = sheet_view(CLIP_MIRROR)
     path = tmp_path_factory.mktemp("capture") / "clip-mirror.y4m"
     width, height = (int(value) for value in CLIP_MIRROR.size)
     with path.open("wb") as file:

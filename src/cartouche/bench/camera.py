@@ -185,9 +185,10 @@ class Grain:
     def __init__(self, size: Size, sigma: float, seed: int = 3) -> None:
         self._sigma = sigma
         shape = (int(size.height) + self._MARGIN, int(size.width) + self._MARGIN)
-        noise = cv2.randn(np.zeros(shape, np.float32), self._BIAS, max(sigma, 1e-3)) if sigma else np.zeros(shape)
+        random = np.random.default_rng(seed)
+        noise = self._BIAS + sigma * random.standard_normal(shape, np.float32)
         self._tile = np.clip(np.round(noise), 0, 2 * self._BIAS).astype(np.uint8)
-        self._places = np.random.default_rng(seed).integers(0, self._MARGIN, (257, 2))
+        self._places = random.integers(0, self._MARGIN, (257, 2))
 
     def add(self, plane: NDArray[np.uint8], number: int) -> None:
         """Add the noise of frame `number` to a plane, in place."""

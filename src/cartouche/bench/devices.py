@@ -1,13 +1,17 @@
 """The bench's devices: each gives pictures for any moment and knows the truth about them."""
 
+import hashlib
 import threading
 from collections.abc import Callable
+from functools import cache
 from typing import Protocol
 
 import numpy as np
 
-from cartouche.bench.camera import Camera, Desk, Light, Lying, Pose
+from cartouche.bench.camera import Camera, Desk, Light, Lying, Pose, photograph
 from cartouche.bench.desks import desk
+from cartouche.bench.hand import painted
+from cartouche.bench.keep import kept
 from cartouche.bench.pages import PageView
 from cartouche.bench.papers import Paper, contour_sheet
 from cartouche.bench.presenter import Presenter
@@ -90,16 +94,31 @@ def draw_scene() -> tuple[Desk, Paper]:
         return desk("wood"), contour_sheet()
 
 
-def _sheet_view(camera: Camera) -> PageView:
-    return PageView(camera, *draw_scene(), SHEET_LIES)
+def sheet_view(camera: Camera) -> PageView:
+    """The demo's sheet by one camera."""
+    return PageView(camera, SHEET_LIES, _still(camera))
+
+
+@cache
+def _still(camera: Camera) -> Frame:
+    """The still scene, drawn once for good, see `keep`."""
+    name = f"sheet-{hashlib.sha256(repr(camera).encode()).hexdigest()[:8]}"
+    planes = kept(name, lambda: photograph(camera, *draw_scene(), SHEET_LIES).planes)
+    return Frame(*planes, 0.0)  # type: ignore[arg-type]
+
+
+def warm_up() -> None:
+    """Draw what every start needs, before anybody looks."""
+    _still(DOCUMENT_CAMERA)
+    painted()
 
 
 def document_camera() -> BenchDevice:
-    return BenchDevice(lambda: _sheet_view(DOCUMENT_CAMERA), DOCUMENT_CAMERA.size, warm_up_s=0.4, delay_s=0.012)
+    return BenchDevice(lambda: sheet_view(DOCUMENT_CAMERA), DOCUMENT_CAMERA.size, warm_up_s=0.4, delay_s=0.012)
 
 
 def clip_mirror_webcam() -> BenchDevice:
-    return BenchDevice(lambda: _sheet_view(CLIP_MIRROR), CLIP_MIRROR.size, delay_s=0.02, mirrors=CLIP_MIRROR.mirrors)
+    return BenchDevice(lambda: sheet_view(CLIP_MIRROR), CLIP_MIRROR.size, delay_s=0.02, mirrors=CLIP_MIRROR.mirrors)
 
 
 def face_webcam() -> BenchDevice:

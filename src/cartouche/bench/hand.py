@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from cartouche.bench.keep import kept
 from cartouche.bench.sprite import Painting, Shifted, Sprite
 from cartouche.core.pictures import Frame, Matrix, Size, scaling, translation
 from cartouche.core.straighten.geometry import transform
@@ -50,8 +51,15 @@ PARTS = (
 
 
 @cache
-def _painted() -> tuple[Painting, NDArray[np.float32]]:
+def painted() -> tuple[Painting, NDArray[np.float32]]:
     """The hand and its soft shadow, (h, w) 0-1."""
+    picture, cover, shadow = kept("hand", _paint)
+    painting = Painting(cover.shape[1], cover.shape[0])
+    painting.picture[:], painting.cover[:] = picture, cover
+    return painting, shadow.astype(np.float32)
+
+
+def _paint() -> tuple[NDArray[np.float32], ...]:
     width, height = (int(mm * PX_PER_MM) for mm in SIZE_MM)
     painting = Painting(width, height)
     for part in PARTS:
@@ -59,13 +67,14 @@ def _painted() -> tuple[Painting, NDArray[np.float32]]:
     coarse = cv2.resize(painting.cover, (width // 4, height // 4), interpolation=cv2.INTER_AREA)
     shift = np.array([[1, 0, _SHADOW_MM[0] * PX_PER_MM / 4], [0, 1, _SHADOW_MM[1] * PX_PER_MM / 4]])
     soft = cv2.GaussianBlur(cv2.warpAffine(coarse, shift, (width // 4, height // 4)), (0, 0), 3.5 * PX_PER_MM / 4)
-    return painting, np.asarray(cv2.resize(soft, (width, height)) * _SHADOW_DEPTH, np.float32)
+    shadow = cv2.resize(soft, (width, height)) * _SHADOW_DEPTH
+    return painting.picture.astype(np.float16), painting.cover.astype(np.float16), shadow.astype(np.float16)  # type: ignore[return-value]
 
 
 @cache
 def hand_sprite(gain: float) -> Sprite:
     """The hand under this much light (0-1)."""
-    painting, shadow = _painted()
+    painting, shadow = painted()
     return painting.sprite(gain, shadow)
 
 

@@ -5,9 +5,9 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 
-from cartouche.bench.camera import Camera, Desk, Grain, Lying, illumination, paper_matrix, photograph, true_corners
+from cartouche.bench.camera import Camera, Grain, Lying, illumination, paper_matrix, true_corners
 from cartouche.bench.hand import Hand
-from cartouche.bench.papers import INK_BGR, SQUARES, Paper
+from cartouche.bench.papers import A4_MM, INK_BGR, SQUARES, Points, profile_mm
 from cartouche.core.pictures import Corners, Frame, YuvColour, yuv_of_hex
 from cartouche.core.straighten.geometry import transform
 
@@ -26,9 +26,8 @@ class Work(NamedTuple):
     tip_mm: tuple[float, float] | None
 
 
-def work_at(paper: Paper, moment_s: float) -> Work:
-    """The state of the page at a moment; it repeats every ROUND_S."""
-    line = paper.profile_mm
+def work_at(line: Points, moment_s: float) -> Work:
+    """The state of the page at a moment; it repeats every ROUND_S. line: (n, 2) mm, what the hand draws."""
     phase = (moment_s + FIRST_MOMENT_S) % ROUND_S
     if phase < DRAWING_S:
         along = phase / DRAWING_S
@@ -50,27 +49,29 @@ def _moved(point: np.ndarray, share: float) -> tuple[float, float]:
 class PageView:
     """Pictures of one page by one camera. The still scene is photographed once; ink, hand and noise are added per frame."""
 
-    def __init__(self, camera: Camera, desk: Desk, paper: Paper, lying: Lying) -> None:
-        self.camera, self.paper, self.lying = camera, paper, lying
-        self._clean = photograph(camera, desk, paper, lying)
+    def __init__(self, camera: Camera, lying: Lying, clean: Frame) -> None:
+        """clean: the still scene with the contour sheet, as `photograph` gives it."""
+        self.camera, self.lying = camera, lying
+        self._line = profile_mm()
+        self._clean = clean
         self._inked = _copied(self._clean)
         self._drawn = 0
         self._ring = [_copied(self._clean) for _ in range(RING)]
         self._grain = Grain(camera.size, camera.noise)
         self._number = 0
-        self._matrix = camera.desk_matrix() @ paper_matrix(paper, lying)
+        self._matrix = camera.desk_matrix() @ paper_matrix(A4_MM, lying)
         light = illumination(camera)
-        where = np.clip(true_corners(camera, paper, lying).mean(axis=0), 0, np.array(camera.size) - 1).astype(int)
+        where = np.clip(true_corners(camera, A4_MM, lying).mean(axis=0), 0, np.array(camera.size) - 1).astype(int)
         about = (SQUARES.x + SQUARES.width / 2, SQUARES.y + SQUARES.height / 2)
         self._hand = Hand(self._matrix, camera.size, min(1.0, float(light[where[1], where[0]])), about)
 
     def corners(self) -> Corners:
         """The truth: the page's own corners in picture px, its top-left first, clockwise on the page."""
-        return true_corners(self.camera, self.paper, self.lying)
+        return true_corners(self.camera, A4_MM, self.lying)
 
     def picture(self, moment_s: float, captured_s: float) -> Frame:
         """The scene at a moment, stamped with the moment of capture. Untouched for RING - 1 more calls."""
-        work = work_at(self.paper, moment_s)
+        work = work_at(self._line, moment_s)
         self._ink(work.drawn)
         made = self._ring[self._number % RING]
         for target, source in zip(made.planes, self._inked.planes, strict=True):
@@ -88,10 +89,8 @@ class PageView:
                 np.copyto(target, source)
             self._drawn = 0
         if drawn > max(self._drawn, 1):
-            points = self.paper.profile_mm[max(0, self._drawn - 1) : drawn]
-            pen_px = PEN_MM * float(
-                np.sqrt(abs(cv2.contourArea(self.corners().astype(np.float32))) / (self.paper.width_mm * self.paper.height_mm))
-            )
+            points = self._line[max(0, self._drawn - 1) : drawn]
+            pen_px = PEN_MM * float(np.sqrt(abs(cv2.contourArea(self.corners().astype(np.float32))) / (A4_MM.width_mm * A4_MM.height_mm)))
             _draw_line(self._inked, transform(self._matrix, points), pen_px, _INK)
         self._drawn = drawn
 
