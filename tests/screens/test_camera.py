@@ -21,7 +21,7 @@ def add_camera(page: Page, name: str = "My clip mirror") -> None:
     page.get_by_role("button", name="Use a camera of this computer").click()
     dialog = page.get_by_role("dialog")
     expect(dialog.locator("video")).to_be_visible()
-    dialog.get_by_label("How it is held").select_option(label="Clip-on mirror over the laptop's webcam")
+    dialog.get_by_label("How it is held").select_option(label="Clip-on mirror on a laptop")
     dialog.get_by_label("Your name for it").fill(name)
     dialog.get_by_role("button", name="Use this one").click()
     expect(page.get_by_role("article", name=name).get_by_text("Live", exact=True)).to_be_visible()

@@ -41,7 +41,7 @@ def test_from_home_to_going_out(page: Page, app: Application) -> None:
         expect(shown(page, f"What {audience} gets")).to_be_visible()
     expect(page.get_by_role("article", name="Laptop, pinned").get_by_text("Reads true")).to_be_visible()
     expect(page.get_by_role("article", name="Laptop, pinned").get_by_text("Print to 12 pt")).to_be_visible()
-    expect(page.get_by_role("article", name="Your own view").get_by_text("Mirrored for you alone")).to_be_visible()
+    expect(page.get_by_role("article", name="Your own view").get_by_text("Mirrored for you")).to_be_visible()
     assert app.get("/api/live")["going_out"]
     own, learners = app.picture("audience:self", 300), app.picture("audience:pinned", 300)
     own, learners = own[:160, :296], learners[:160, :296]

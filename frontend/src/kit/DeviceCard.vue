@@ -117,6 +117,7 @@ async function remove() {
 
 <style scoped>
 article {
+  max-width: 560px;
   overflow: hidden;
   display: flex;
   flex-direction: column;

@@ -22,7 +22,7 @@ const taken = computed(() =>
       </div>
       <Button type="primary" size="large" @click="choosing = true">Use a camera of this computer</Button>
     </div>
-    <div v-if="live.kit" class="cards">
+    <div v-if="live.kit" class="cards" :style="{ '--count': live.kit.devices.length }">
       <DeviceCard
         v-for="device in live.kit.devices"
         :key="device.id"
@@ -47,7 +47,7 @@ const taken = computed(() =>
 }
 .cards {
   display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(272px, 1fr));
+  grid-template-columns: repeat(auto-fit, minmax(max(272px, min(420px, 100% / var(--count) - 16px)), 1fr));
   gap: 16px;
   align-items: start;
 }

@@ -30,7 +30,7 @@ const previewWidth = Math.round(144 * window.devicePixelRatio)
     <div class="says">
       <h2>{{ audience.name }}</h2>
       <template v-if="audience.is_teacher">
-        <VerdictChip kind="unknown">Mirrored for you alone</VerdictChip>
+        <VerdictChip kind="unknown">Mirrored for you</VerdictChip>
         <p class="soft">Calls show you yourself mirrored. Learners do not get this one.</p>
       </template>
       <template v-else>

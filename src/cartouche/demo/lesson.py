@@ -34,7 +34,7 @@ LESSONS = (
     Lesson(id="slopes-and-profiles-8c", kit_id=KIT.id, title="Slopes and profiles", class_name="8C", starts="13:15", plate_id="page"),
 )
 
-CLOSE_TO_THE_WORK = FrameLink(zoom=1.9, y=0.40)  # map and squares across the whole width
+CLOSE_TO_THE_WORK = FrameLink(zoom=1.9, y=0.43)  # map and squares across the whole width
 
 
 def fill(database: Database) -> None:

@@ -17,11 +17,11 @@ class Rig(NamedTuple):
 
 
 RIGS: tuple[Rig, ...] = (
-    Rig("arm-own-side", "Arm over the page, from your side", 0, 0, "page", "Both hands stay free."),
-    Rig("arm-far-side", "Arm over the page, from the far side", 2, 0, "page", "Both hands stay free; the picture comes half a turn round."),
+    Rig("arm-own-side", "Arm, from your side", 0, 0, "page", "Both hands stay free."),
+    Rig("arm-far-side", "Arm, from the far side", 2, 0, "page", "Both hands stay free; the picture comes half a turn round."),
     Rig(
         "clip-mirror",
-        "Clip-on mirror over the laptop's webcam",
+        "Clip-on mirror on a laptop",
         2,
         1,
         "page",
