@@ -54,7 +54,9 @@ def _serve(port: int, folder: Path, *, demo: bool) -> int:
         cv2.setNumThreads(1)  # our own threads share the cores; OpenCV's would only delay the web's answers
         keep_in(folder / "bench")
         if demo:  # while the rest is still being loaded
-            threading.Thread(target=warm_up, name="drawing", daemon=True).start()
+            threading.Thread(
+                target=warm_up, name="drawing"
+            ).start()  # an end waits for it: cut off inside a drawing call the process would abort
 
         from cartouche.bench.call import CallCodec
         from cartouche.demo import lesson

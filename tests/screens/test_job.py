@@ -139,6 +139,8 @@ def test_every_correction_has_its_handle(page: Page, app: Application) -> None:
         page.get_by_role("slider", name=slider).focus()
         page.keyboard.press(key)
         eventually(look)
+        page.wait_for_timeout(300)
+        assert look(), chain_of(app)
 
     page.get_by_role("button", name="Quarter right").click()
     eventually(lambda: chain_of(app)["turn"]["quarters"] == 3)

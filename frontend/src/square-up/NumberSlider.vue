@@ -3,6 +3,16 @@ import { Slider } from 'ant-design-vue'
 
 defineProps<{ label: string; value: number; min: number; max: number; step?: number; shown: string }>()
 const emit = defineEmits<{ change: [value: number, settled: boolean] }>()
+let moved: number | null = null // by key the slider says twice that it has settled, the second time on the old value
+
+function move(next: number) {
+  moved = next
+  emit('change', next, false)
+}
+function settle() {
+  if (moved !== null) emit('change', moved, true)
+  moved = null
+}
 </script>
 
 <template>
@@ -15,8 +25,8 @@ const emit = defineEmits<{ change: [value: number, settled: boolean] }>()
       :step="step ?? 1"
       :tooltip-open="false"
       :aria-label-for-handle="label"
-      @change="(next) => emit('change', next as number, false)"
-      @after-change="(next) => emit('change', next as number, true)"
+      @change="(next) => move(next as number)"
+      @after-change="settle"
     />
     <span class="num">{{ shown }}</span>
   </div>
