@@ -168,6 +168,10 @@ h1 {
   font-size: 13.5px;
 }
 @media (max-width: 1180px) {
+  .presses .ant-btn {
+    padding-inline: 9px;
+    font-size: 15px;
+  }
   .square-up {
     grid-template-columns: minmax(0, 1.15fr) 256px minmax(0, 1fr);
     gap: 14px;

@@ -8,8 +8,10 @@ import { useKeys } from '@/shared/keys'
 import { useLive } from '@/shared/live'
 import { useSentences } from '@/shared/sentences'
 import SurfaceView from '@/shared/SurfaceView.vue'
+import VerdictChip from '@/shared/VerdictChip.vue'
 import type { Drawn } from '@/shared/surface'
 import AudienceCard from './AudienceCard.vue'
+import { useLoad } from './load'
 import PlateStrip from './PlateStrip.vue'
 
 const live = useLive()
@@ -25,6 +27,10 @@ const pictureWidth = computed(() =>
 const drawnWidth = computed(() => Math.ceil((pictureWidth.value * window.devicePixelRatio) / 64) * 64)
 
 const running = computed(() => live.state?.call_running ?? false)
+const load = useLoad(
+  computed(() => Math.round(live.state?.outgoing.frames_s ?? 0)),
+  computed(() => live.teach?.outgoing_size),
+)
 const plates = computed(() => live.teach?.plates ?? [])
 const plateOn = computed(() => live.state?.outgoing.plate_id ?? null)
 const seen = computed(() => live.state?.audiences.find((audience) => audience.id === closer.value))
@@ -78,7 +84,7 @@ useKeys({
           />
         </div>
       </CartoucheFrame>
-      <div class="tools">
+      <div class="tools" :style="{ maxWidth: `${pictureWidth + 18}px` }">
         <Button :type="'primary'" size="large" :ghost="running" @click="toggleCall"
           >{{ running ? 'Going out · stop the call' : 'Start the call' }} <kbd>G</kbd></Button
         >
@@ -109,10 +115,11 @@ useKeys({
         >
         <span>{{ live.state?.outgoing.width }}×{{ live.state?.outgoing.height }}</span>
       </p>
+      <VerdictChip v-if="load" kind="look" role="status">{{ load }}</VerdictChip>
     </aside>
     <Modal
       :open="!!seen && running"
-      :title="`As ${seen?.name} shows it`"
+      :title="`${seen?.name}: as it stands there`"
       :footer="null"
       :width="seen ? seen.tile_width_px + 48 : 520"
       @cancel="closer = null"
