@@ -36,6 +36,10 @@ describe('one word and one sentence for a device', () => {
   it.each([
     ['live', 'holds', 'Live'],
     ['starting', 'look', 'Starting'],
+    ['asleep', 'wrong', 'Asleep'],
+    ['black', 'wrong', 'Black'],
+    ['stuck', 'wrong', 'Stuck'],
+    ['blurred', 'look', 'Out of focus'],
     ['lost', 'wrong', 'Lost'],
     ['off', 'unknown', 'Off'],
   ] as const)('%s', (state, kind, word) => {
@@ -44,6 +48,12 @@ describe('one word and one sentence for a device', () => {
   it('says what to do when it is lost', () => {
     expect(deviceSays(device, feed('lost'), undefined).sentence).toContain('cable')
     expect(deviceSays(device, feed('lost', 'Its own reason.'), undefined).sentence).toBe('Its own reason.')
+  })
+  it('offers to bring back what can be brought back', () => {
+    const presses = (['live', 'starting', 'blurred', 'asleep', 'black', 'stuck', 'lost'] as const).filter(
+      (state) => deviceSays(device, feed(state), undefined).press,
+    )
+    expect(presses).toEqual(['asleep', 'black', 'stuck', 'lost'])
   })
   it('asks for permission before anything else', () => {
     expect(deviceSays(device, feed('off'), { phase: 'asking' }).word).toBe('Asking')

@@ -17,13 +17,16 @@ class Plain:
     """A device of one colour whose pictures can be stopped, and which counts how often it was asked."""
 
     def __init__(self, y: int, frames_s: float = 60.0) -> None:
-        self.frames_s, self.y, self.asked, self.dead = frames_s, y, 0, False
+        self.frames_s, self.y, self.asked, self.dead, self.gone = frames_s, y, 0, False, False
 
     def picture(self, now_s: float) -> Frame | None:
         self.asked += 1
+        if self.gone:
+            raise ConnectionError("pulled out")
         if self.dead:
             return None
         frame = blank_frame(Size(320, 180), YuvColour(self.y, 128, 128))
+        frame.y[0, :] = self.y + self.asked % 5  # as little as noise, but something changes
         return Frame(*frame.planes, now_s)
 
 

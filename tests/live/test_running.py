@@ -1,13 +1,14 @@
 """The running lesson: work only for whoever looks, a change within one picture, nothing black."""
 
+import threading
 import time
 
 import numpy as np
+import pytest
 
 from cartouche.core.pictures import Size
 from cartouche.core.plates.model import FIRST_PLATES
 from cartouche.core.straighten.chain import Chain, FrameLink
-from cartouche.live.desk import HOLD_LAST_S
 from cartouche.live.running import RunningLesson
 from tests.helpers import eventually
 from tests.live.conftest import Plain, looker, mean
@@ -52,20 +53,60 @@ def test_a_correction_goes_out_live(lesson: RunningLesson, page_and_face: tuple[
     assert lesson.setup.chains["p"].frame.zoom == 2
 
 
-def test_a_dead_feed_holds_then_gives_way_to_the_card_and_returns(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:
+@pytest.mark.parametrize(("how", "state"), [("dead", "asleep"), ("gone", "lost")])
+def test_a_feed_that_falls_silent_is_held_and_returns_by_itself(
+    lesson: RunningLesson, page_and_face: tuple[Plain, Plain], how: str, state: str
+) -> None:
     page, _ = page_and_face
     lesson.hub.look(looker("outgoing"))
     eventually(lambda: abs(mean(lesson.desk.latest) - 200) < 2)
-    page.dead = True
-    eventually(lambda: lesson.feeds.get("p").state(time.monotonic()) == "lost")  # type: ignore[union-attr]
-    assert abs(mean(lesson.desk.latest) - 200) < 2, "a short gap holds the last picture"
-    eventually(lambda: abs(mean(lesson.desk.latest) - 200) > 10, HOLD_LAST_S + 5)
-    card = lesson.desk.latest
-    assert card is not None
-    assert card.y.min() > 20
-    assert card.y.mean() > 150, "a calm card, never black"
-    page.dead = False
+    setattr(page, how, True)
+    eventually(lambda: lesson.feeds.get("p").state(time.monotonic()) == state)  # type: ignore[union-attr]
+    held = lesson.desk.latest
+    eventually(lambda: lesson.desk.latest is not held)
+    assert abs(mean(lesson.desk.latest) - 200) < 2
+    page.y = 150
+    setattr(page, how, False)
+    eventually(lambda: abs(mean(lesson.desk.latest) - 150) < 2)
+
+
+def test_a_camera_that_goes_black_is_never_black_for_longer_than_a_fifth_of_a_second(
+    lesson: RunningLesson, page_and_face: tuple[Plain, Plain]
+) -> None:
+    page, _ = page_and_face
+    lesson.hub.look(looker("outgoing"))
     eventually(lambda: abs(mean(lesson.desk.latest) - 200) < 2)
+    time.sleep(0.3)
+    page.y, begun, black = 16, time.monotonic(), []
+    while time.monotonic() - begun < 2.5:
+        if mean(lesson.desk.latest) < 60:
+            black.append(time.monotonic())
+        time.sleep(0.004)
+    assert not black or black[-1] - black[0] < 0.2
+    assert abs(mean(lesson.desk.latest) - 200) < 2
+    assert lesson.feeds.get("p").state(time.monotonic()) == "black"  # type: ignore[union-attr]
+    page.y = 180
+    eventually(lambda: abs(mean(lesson.desk.latest) - 180) < 2)
+
+
+def test_two_hundred_deaths_leave_nothing_behind(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:
+    page, _ = page_and_face
+    lesson.hub.look(looker("outgoing"))
+    eventually(lambda: abs(mean(lesson.desk.latest) - 200) < 2)
+    feed, threads = lesson.feeds.get("p"), threading.active_count()
+    assert feed is not None
+    for number in range(200):
+        page.gone = True
+        eventually(lambda: not feed.connected)
+        page.gone = False
+        lesson.restart_feed("p")
+        asked = page.asked
+        eventually(lambda asked=asked: page.asked > asked and feed.connected)  # type: ignore[misc]
+        if number % 50 == 0:
+            assert mean(lesson.desk.latest) > 150
+    assert threading.active_count() == threads
+    assert len(feed._kept) <= 3
+    eventually(lambda: feed.state(time.monotonic()) == "live")
 
 
 def test_without_any_feed_the_card_goes_out(lesson: RunningLesson) -> None:

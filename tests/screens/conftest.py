@@ -49,6 +49,7 @@ def app(warm_app: Application) -> Application:
     for device in DEVICES:
         wanted = {"name": device.name, "rig": device.rig, "serves": device.serves or "nothing"}
         warm_app.ask("PATCH", f"/api/kit/devices/{device.id}", wanted)
+        warm_app.ask("PUT", f"/api/kit/devices/{device.id}/fault", {"fault": None})
         warm_app.ask("PUT", f"/api/square-up/{device.id}/chain", {"chain": first_chain(device).model_dump()})
     return warm_app
 

@@ -194,6 +194,33 @@ def test_a_name_a_role_and_a_rig_are_set_on_the_kit_screen(page: Page, app: Appl
     expect(renamed.get_by_text("Costs you one hand.")).to_be_visible()
 
 
+def test_a_black_camera_is_told_and_brought_back_in_one_press(page: Page, app: Application) -> None:
+    page.goto("/teach")
+    expect(shown(page, "The outgoing picture")).to_be_visible()
+    app.pictures("outgoing", 8)
+    app.ask("PUT", "/api/kit/devices/desk-camera/fault", {"fault": "black"})
+    expect(page.get_by_text("Desk camera is away: learners see its last picture.")).to_be_visible()
+    assert app.pictures("outgoing", 3)[-1][300:600, 200:900].mean() > 120
+    page.get_by_role("link", name="Bring it back").click()
+    card = page.get_by_role("article", name="Desk camera")
+    expect(card.get_by_text("Black", exact=True)).to_be_visible()
+    expect(page.get_by_role("link", name="Kit")).to_have_class(re.compile("attention"))
+    card.get_by_role("button", name="Bring it back").click()
+    expect(card.get_by_text("Live", exact=True)).to_be_visible()
+    expect(page.get_by_role("link", name="Kit")).to_have_class(re.compile("done"))
+
+
+@pytest.mark.parametrize(("fault", "word"), [("pulled out", "Lost"), ("asleep", "Asleep"), ("out of focus", "Out of focus")])
+def test_faults_are_provoked_on_the_kit_screen(page: Page, app: Application, fault: str, word: str) -> None:
+    page.goto("/kit")
+    card = page.get_by_role("article", name="Clip mirror")
+    expect(card.get_by_text("Live", exact=True)).to_be_visible()
+    card.get_by_label("Provoke a fault").select_option(label=f"Bench: {fault}")
+    expect(card.get_by_text(word, exact=True)).to_be_visible()
+    card.get_by_label("Provoke a fault").select_option(label="Bench: it works")
+    expect(card.get_by_text("Live", exact=True)).to_be_visible()
+
+
 def test_two_tabs_agree(page: Page, app: Application) -> None:
     page.goto("/teach")
     other = page.context.new_page()

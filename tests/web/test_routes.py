@@ -49,6 +49,27 @@ def test_a_camera_is_added_and_taken_out(web: TestClient, state: AppState) -> No
     assert web.delete(f"/api/kit/devices/{device['id']}").status_code == 404
 
 
+def test_a_simulated_device_is_broken_and_brought_back_with_all_it_had(web: TestClient, state: AppState) -> None:
+    seeing(state)
+    before = web.get(DESK).json()["chain"]
+    path = "/api/kit/devices/desk-camera/fault"
+    assert web.put(path, json={"fault": "pulled out"}).status_code == 204
+    assert web.get("/api/kit").json()["faults"] == {"desk-camera": "pulled out"}
+    eventually(lambda: web.get("/api/live").json()["feeds"][0]["state"] == "lost")
+    assert web.put(path, json={"fault": None}).status_code == 204
+    assert web.get("/api/kit").json()["faults"] == {}
+    eventually(lambda: web.get("/api/live").json()["feeds"][0]["state"] == "live")
+    assert web.get(DESK).json()["chain"] == before
+    assert state.running.setup.roles["page"] == "desk-camera"
+    assert web.put(path, json={"fault": "melted"}).status_code == 422
+
+
+def test_only_simulated_devices_can_be_broken(web: TestClient) -> None:
+    body = {"source": "abc", "name": "Mine", "rig": "in-hand"}
+    device_id = web.post("/api/kit/devices", json=body).json()["id"]
+    assert web.put(f"/api/kit/devices/{device_id}/fault", json={"fault": "black"}).status_code == 404
+
+
 def test_find_sets_the_chain_and_undo_takes_it_back(web: TestClient, state: AppState) -> None:
     seeing(state)
     before = web.get(DESK).json()

@@ -8,6 +8,7 @@ from starlette.websockets import WebSocketDisconnect
 from cartouche.web.sockets import MALFORMED, TAKEN_OVER, UNKNOWN
 from cartouche.web.state import AppState
 from tests.helpers import eventually
+from tests.live.conftest import looker
 from tests.live.test_camera_feed import UNITS, message
 from tests.web.conftest import OURS, SOCKETS
 
@@ -96,6 +97,20 @@ def test_a_cameras_pictures_come_in(web: TestClient, state: AppState) -> None:
         for unit in UNITS[:4]:
             line.send_bytes(message(unit))
         eventually(lambda: (feed := state.running.feeds.get(device_id)) and feed.latest)
+
+
+def test_a_camera_that_hangs_up_is_lost_and_one_that_falls_silent_asleep(web: TestClient, state: AppState) -> None:
+    device_id = camera(web)
+    state.running.hub.look(looker(f"raw:{device_id}"))
+
+    def said() -> str:
+        return str(next(one["state"] for one in web.get("/api/live").json()["feeds"] if one["id"] == device_id))
+
+    with web.websocket_connect(f"{SOCKETS}/api/cameras/{device_id}", headers=OURS) as line:
+        for unit in UNITS[:3]:
+            line.send_bytes(message(unit))
+        eventually(lambda: said() == "asleep")
+    eventually(lambda: said() == "lost")
 
 
 @pytest.mark.parametrize("wrong", [b"", b"\x05\x00\x00", b"\x01"])

@@ -100,6 +100,26 @@ export interface paths {
         patch: operations["change_device_api_kit_devices__device_id__patch"];
         trace?: never;
     };
+    "/api/kit/devices/{device_id}/fault": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Provoke
+         * @description Break a simulated device in one way, to see what Cartouche does then; or bring it back.
+         */
+        put: operations["provoke_api_kit_devices__device_id__fault_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/square-up/{device_id}": {
         parameters: {
             query?: never;
@@ -466,6 +486,14 @@ export interface components {
             source?: string | null;
         };
         /**
+         * FaultProvoked
+         * @description None mends it, as if switched off and on again.
+         */
+        FaultProvoked: {
+            /** Fault */
+            fault: ("warming up" | "asleep" | "black" | "stuck" | "out of focus" | "pulled out" | "half the frames" | "two seconds late") | null;
+        };
+        /**
          * FeedContent
          * @description One feed, whatever it serves as.
          */
@@ -486,7 +514,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "off" | "starting" | "live" | "lost";
+            state: "off" | "starting" | "asleep" | "live" | "blurred" | "black" | "stuck" | "lost";
             /** Sentence */
             sentence: string | null;
             /** Width */
@@ -545,13 +573,20 @@ export interface components {
             /** Room */
             room: string;
         };
-        /** KitView */
+        /**
+         * KitView
+         * @description faults: what is provoked on simulated devices just now, by device.
+         */
         KitView: {
             kit: components["schemas"]["Kit"];
             /** Devices */
             devices: components["schemas"]["Device"][];
             /** Rigs */
             rigs: components["schemas"]["RigView"][];
+            /** Faults */
+            faults: {
+                [key: string]: "warming up" | "asleep" | "black" | "stuck" | "out of focus" | "pulled out" | "half the frames" | "two seconds late";
+            };
         };
         /**
          * Lesson
@@ -1475,6 +1510,93 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Device"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    provoke_api_kit_devices__device_id__fault_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FaultProvoked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {

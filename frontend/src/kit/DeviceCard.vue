@@ -8,10 +8,16 @@ import ChoiceList from '@/shared/ChoiceList.vue'
 import SurfaceView from '@/shared/SurfaceView.vue'
 import VerdictChip from '@/shared/VerdictChip.vue'
 import { TROUBLES, useCameras } from './cameras'
+import { FAULTS, type Fault } from './faults'
 import { SERVES } from './serves'
 import { deviceSays } from './states'
 
-const props = defineProps<{ device: Device; feed?: FeedView; rigs: Schemas['RigView'][] }>()
+const props = defineProps<{
+  device: Device
+  feed?: FeedView
+  rigs: Schemas['RigView'][]
+  fault: Fault | null
+}>()
 const cameras = useCameras()
 const sentences = useSentences()
 const name = ref(props.device.name)
@@ -35,6 +41,16 @@ function rename() {
   const wanted = name.value.trim()
   if (wanted && wanted !== props.device.name) void change({ name: wanted })
   else name.value = props.device.name
+}
+async function provoke(fault: Fault | null) {
+  const path = { device_id: props.device.id }
+  await sentences.attempt(() =>
+    answer(api.PUT('/api/kit/devices/{device_id}/fault', { params: { path }, body: { fault } })),
+  )
+}
+function bringBack() {
+  if (props.device.kind === 'camera') void cameras.bring(props.device.id, props.device.source)
+  else void provoke(null)
 }
 async function remove() {
   const path = { device_id: props.device.id }
@@ -74,6 +90,7 @@ async function remove() {
           @click="cameras.bring(device.id, device.source)"
           >{{ TROUBLES[camera.trouble].press }}</Button
         >
+        <Button v-else-if="says.press" size="small" type="primary" @click="bringBack">Bring it back</Button>
       </p>
       <p class="soft facts">
         <span>{{ device.label || 'Camera of this computer' }}</span>
@@ -102,6 +119,15 @@ async function remove() {
         <RouterLink v-if="device.rig !== 'at-face'" :to="`/square-up/${device.id}`" class="link"
           >Square up</RouterLink
         >
+        <span v-if="device.kind === 'bench'" class="bench">
+          <ChoiceList
+            small
+            label="Provoke a fault on this simulated device"
+            :value="fault ?? 'none'"
+            :options="FAULTS"
+            @change="(value) => provoke(value === 'none' ? null : (value as Fault))"
+          />
+        </span>
         <Popconfirm
           v-if="device.kind === 'camera'"
           title="Take this camera out of the kit? Its corrections go too."
@@ -173,6 +199,9 @@ article {
 .price,
 .sentence {
   font-size: 13.5px;
+}
+.bench {
+  width: 168px;
 }
 .link {
   color: var(--lapis);

@@ -29,6 +29,7 @@ const taken = computed(() =>
         :device="device"
         :feed="live.feeds.get(device.id)"
         :rigs="live.kit.rigs"
+        :fault="live.kit.faults[device.id] ?? null"
       />
     </div>
     <CameraDialog v-model:open="choosing" :rigs="live.kit?.rigs ?? []" :taken="taken" :serving="serving" />

@@ -5,6 +5,7 @@ export interface DeviceSays {
   kind: 'holds' | 'look' | 'wrong' | 'unknown'
   word: string
   sentence: string | null
+  press?: boolean // bringing it back may help
 }
 
 /** One word and, where something is to be done, one sentence for a device. */
@@ -45,15 +46,39 @@ export function deviceSays(
         word: 'Starting',
         sentence: 'It warms up; a document camera may take up to twenty seconds.',
       }
+    case 'asleep':
+      return {
+        kind: 'wrong',
+        word: 'Asleep',
+        sentence: 'It is there but sends no picture: it may have gone to sleep. Wake it, or bring it back.',
+        press: true,
+      }
+    case 'black':
+      return {
+        kind: 'wrong',
+        word: 'Black',
+        sentence: 'Its picture is black: take off the lens cap, give it light, or bring it back.',
+        press: true,
+      }
+    case 'stuck':
+      return {
+        kind: 'wrong',
+        word: 'Stuck',
+        sentence: 'It sends the same picture again and again. Bring it back.',
+        press: true,
+      }
+    case 'blurred':
+      return {
+        kind: 'look',
+        word: 'Out of focus',
+        sentence: 'Refocus it, or move it a little away from the page.',
+      }
     case 'lost':
       return {
         kind: 'wrong',
         word: 'Lost',
-        sentence:
-          feed.sentence ??
-          (device.kind === 'camera'
-            ? 'No picture comes any more. Check its cable.'
-            : 'No picture comes any more.'),
+        sentence: feed.sentence ?? 'No picture comes any more. Check its cable, then bring it back.',
+        press: true,
       }
     default:
       return { kind: 'unknown', word: 'Off', sentence: null }

@@ -2,7 +2,7 @@
 import { useNow } from '@vueuse/core'
 import { computed, onMounted } from 'vue'
 import { useRoute } from 'vue-router'
-import { useLive } from './live'
+import { AWAY, useLive } from './live'
 import { pathSteps } from './path'
 
 const live = useLive()
@@ -15,7 +15,7 @@ const steps = computed(() =>
   pathSteps({
     hasPage: !!live.pageDevice,
     hasFace: !!live.faceDevice,
-    anyLost: (live.state?.feeds ?? []).some((feed) => feed.state === 'lost'),
+    anyLost: (live.state?.feeds ?? []).some((feed) => AWAY.has(feed.state)),
     readsTrue: live.learnersReadTrue,
     goingOut: live.state?.going_out ?? false,
     windows: live.state?.outgoing.windows ?? 0,

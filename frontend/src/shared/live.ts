@@ -3,6 +3,8 @@ import { computed, ref } from 'vue'
 import { api, answer, type LiveView, type Schemas } from '@/api/client'
 import { reconnecting, socketUrl } from './reconnecting'
 
+export const AWAY = new Set<string>(['asleep', 'black', 'stuck', 'lost'])
+
 /** What the server says is going on, pushed over one socket; and what of the kit and lesson follows from it. */
 export const useLive = defineStore('live', () => {
   const state = ref<LiveView | null>(null)
@@ -42,9 +44,35 @@ export const useLive = defineStore('live', () => {
   const feeds = computed(() => new Map((state.value?.feeds ?? []).map((feed) => [feed.id, feed])))
   const pageDevice = computed(() => kit.value?.devices.find((device) => device.serves === 'page'))
   const faceDevice = computed(() => kit.value?.devices.find((device) => device.serves === 'face'))
+  /** Feeds that a place of this plate wants and that give no usable picture just now. */
+  const away = computed(() => {
+    const plate = teach.value?.plates.find((one) => one.id === state.value?.outgoing.plate_id)
+    const wanted = new Set(
+      (plate?.places ?? []).map(({ content }) =>
+        content.kind === 'feed'
+          ? content.feed_id
+          : (content.role === 'page' ? pageDevice : faceDevice).value?.id,
+      ),
+    )
+    return (kit.value?.devices ?? []).filter(
+      (device) => wanted.has(device.id) && AWAY.has(feeds.value.get(device.id)?.state ?? 'off'),
+    )
+  })
   const learnersReadTrue = computed(
     () => state.value?.audiences.find((a) => !a.is_teacher)?.path?.reads_true ?? null,
   )
 
-  return { state, connected, kit, teach, feeds, pageDevice, faceDevice, learnersReadTrue, start, refresh }
+  return {
+    state,
+    connected,
+    kit,
+    teach,
+    feeds,
+    away,
+    pageDevice,
+    faceDevice,
+    learnersReadTrue,
+    start,
+    refresh,
+  }
 })

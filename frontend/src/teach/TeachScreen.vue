@@ -2,6 +2,7 @@
 import { Button, Modal, Segmented } from 'ant-design-vue'
 import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
+import { RouterLink } from 'vue-router'
 import { api, answer } from '@/api/client'
 import CartoucheFrame from '@/shared/CartoucheFrame.vue'
 import { useKeys } from '@/shared/keys'
@@ -115,6 +116,10 @@ useKeys({
         >
         <span>{{ live.state?.outgoing.width }}×{{ live.state?.outgoing.height }}</span>
       </p>
+      <VerdictChip v-for="device in live.away" :key="device.id" kind="wrong" role="alert"
+        >{{ device.name }} is away: learners see its last picture.
+        <RouterLink to="/kit">Bring it back</RouterLink></VerdictChip
+      >
       <VerdictChip v-if="load" kind="look" role="status">{{ load }}</VerdictChip>
     </aside>
     <Modal

@@ -3,12 +3,13 @@
 import hashlib
 import threading
 from collections.abc import Callable
-from functools import cache
-from typing import Protocol
+from functools import cache, cached_property
+from typing import Literal, Protocol
 
+import cv2
 import numpy as np
 
-from cartouche.bench.camera import Camera, Desk, Light, Lying, Pose, photograph
+from cartouche.bench.camera import Camera, Desk, Grain, Light, Lying, Pose, photograph
 from cartouche.bench.desks import desk
 from cartouche.bench.hand import painted
 from cartouche.bench.keep import kept
@@ -31,6 +32,11 @@ CLIP_MIRROR = Camera(
     noise=2.6,
     light=Light(exposure=1.05),
 )
+
+
+Fault = Literal["warming up", "asleep", "black", "stuck", "out of focus", "pulled out", "half the frames", "two seconds late"]
+LONG_WARM_UP_S = 60.0  # what slow document cameras take
+DEFOCUS = 0.004  # sigma, of the picture's width
 
 
 class View(Protocol):
@@ -57,17 +63,65 @@ class BenchDevice:
         self._make_view = make_view
         self._view: View | None = None
         self._switched_on_s: float | None = None
+        self._fault: Fault | None = None
+        self._asked = 0
+        self._switch_on = False  # asked for by another thread; done when the next picture is asked for
+        self._last: Frame | None = None
+
+    @property
+    def fault(self) -> "Fault | None":
+        return self._fault
+
+    def provoke(self, fault: "Fault | None") -> None:
+        """Break it in one way, or mend it: as if switched off and on again."""
+        self._fault, self._last = fault, None
+        self._switch_on = self._switch_on or fault in (None, "warming up")
 
     def picture(self, now_s: float) -> Frame | None:
         """The picture that the device hands out at now_s (monotonic); None while it warms up."""
-        if self._switched_on_s is None:
-            self._switched_on_s = now_s
+        if self._switched_on_s is None or self._switch_on:
+            self._switched_on_s, self._switch_on = now_s, False
         if self._view is None:
             self._view = self._make_view()
-        if now_s - self._switched_on_s < self.warm_up_s:
+        if now_s - self._switched_on_s < (LONG_WARM_UP_S if self._fault == "warming up" else self.warm_up_s):
             return None
-        captured_s = now_s - self.delay_s
+        return self._broken(now_s) if self._fault else self._taken(now_s, self.delay_s)
+
+    def _taken(self, now_s: float, delay_s: float) -> Frame:
+        assert self._view is not None
+        assert self._switched_on_s is not None
+        captured_s = now_s - delay_s
         return self._view.picture(captured_s - self._switched_on_s, captured_s)
+
+    def _broken(self, now_s: float) -> Frame | None:
+        """What comes out of it while a fault is provoked. Raises ConnectionError once it is pulled out."""
+        self._asked += 1
+        match self._fault:
+            case "pulled out":
+                raise ConnectionError("the device is gone")
+            case "asleep":
+                return None
+            case "black":
+                return self._covered(now_s)
+            case "stuck":
+                self._last = self._last or _copied(self._taken(now_s, self.delay_s))
+                return Frame(*self._last.planes, now_s)
+            case "out of focus":
+                return _defocused(self._taken(now_s, self.delay_s))
+            case "half the frames":
+                return self._taken(now_s, self.delay_s) if self._asked % 2 else None
+            case "two seconds late":
+                return self._taken(now_s, self.delay_s + 2.0)
+        return self._taken(now_s, self.delay_s)
+
+    def _covered(self, now_s: float) -> Frame:
+        frame = blank_frame(self.size, YuvColour(17, 128, 128), now_s)
+        self._cap_noise.add(frame.y, self._asked)
+        return frame
+
+    @cached_property
+    def _cap_noise(self) -> Grain:
+        return Grain(self.size, 1.5, seed=9)
 
     def corners(self) -> Corners | None:
         """The truth: the page's own corners in picture px, or None if it sees no page."""
@@ -75,14 +129,13 @@ class BenchDevice:
         return view.corners() if isinstance(view, PageView) else None
 
 
-class NoSignal:
-    """A view of nothing: what a camera behind its lens cap gives."""
+def _copied(frame: Frame) -> Frame:
+    return Frame(*(plane.copy() for plane in frame.planes), frame.captured_s)
 
-    def __init__(self, size: Size) -> None:
-        self._frame = blank_frame(size, YuvColour(16, 128, 128))
 
-    def picture(self, moment_s: float, captured_s: float) -> Frame:
-        return Frame(*self._frame.planes, captured_s)
+def _defocused(frame: Frame) -> Frame:
+    soft = [cv2.GaussianBlur(plane, (0, 0), DEFOCUS * plane.shape[1]) for plane in frame.planes]
+    return Frame(*soft, frame.captured_s)  # type: ignore[arg-type]
 
 
 _drawing = threading.Lock()  # two cameras that start together wait for one sheet instead of drawing two

@@ -29,7 +29,7 @@ class CameraFeed(Feed):
     """Packets come in by `push`; a full queue drops up to the next key frame."""
 
     def __init__(self, feed_id: str, on_frame: Callable[[Feed, Frame], None]) -> None:
-        super().__init__(feed_id, on_frame)
+        super().__init__(feed_id, on_frame, encoded=True)
         self._packets: queue.Queue[tuple[bool, bytes, float] | None] = queue.Queue(QUEUE_LIMIT)
         self._waits_for_key = True
         self._ring: list[tuple[Plane, ...]] = []
@@ -50,9 +50,14 @@ class CameraFeed(Feed):
         except queue.Full:
             self._waits_for_key = True
 
-    def restart(self) -> None:
+    def restart(self, now_s: float) -> None:
         """A new sender: whatever comes next must begin with a key frame."""
-        self._waits_for_key = True
+        super().restart(now_s)
+        self._waits_for_key, self.connected = True, True
+
+    def gone(self) -> None:
+        """Its sender has hung up."""
+        self.connected = False
 
     def close(self) -> None:
         while True:

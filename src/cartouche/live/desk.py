@@ -11,12 +11,12 @@ from cartouche.core.plates.model import Place, Plate, Role, RoleContent
 from cartouche.core.plates.placing import place_box
 from cartouche.core.straighten.chain import Chain
 from cartouche.core.watch.rate import Rate
+from cartouche.core.watch.signal import USABLE
 from cartouche.live.card import PAPER, card
 from cartouche.live.feeds import Feed, Feeds
 from cartouche.live.hub import Hub
 
 BACKGROUND = yuv_of_hex(PAPER)
-HOLD_LAST_S = 3.0  # a short gap shows the last good picture; a longer one would pass a still for the teacher
 CATCH_UP_S = 0.001  # per picture: the desk falls into step with its feed within a second, and keeps to its rate with a faster one
 EARLY_S = 0.006  # a frame that comes this much before its turn is taken: waiting would cost a whole frame
 
@@ -98,7 +98,7 @@ class Desk:
         now_s = time.monotonic()
         for place in setup.plate.places if setup.plate else ():
             other = self._feeds.get(setup.feed_id(place) or "")
-            if other is not None and other.state(now_s) == "live":
+            if other is not None and other.state(now_s) in USABLE:
                 return other is feed
         return False
 
@@ -132,10 +132,9 @@ class Desk:
     def _layer(self, setup: Setup, place: Place, outgoing: Size, now_s: float) -> Layer:
         feed_id = setup.feed_id(place)
         feed = self._feeds.get(feed_id or "")
-        if feed is not None and feed.latest is not None and feed_id is not None:
-            frame = feed.latest
-            if feed.state(now_s) == "live" or now_s - frame.captured_s < HOLD_LAST_S:
-                return Layer(place, setup.chains.get(feed_id, _NO_CHAIN), frame)
+        frame = feed.showable(now_s) if feed is not None else None
+        if frame is not None and feed_id is not None:
+            return Layer(place, setup.chains.get(feed_id, _NO_CHAIN), frame)
         kept = setup.cards.get(place)
         if kept is None:
             kept = setup.cards[place] = _card_layer(place, outgoing)

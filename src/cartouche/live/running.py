@@ -49,8 +49,15 @@ class RunningLesson:
         if not isinstance(known, CameraFeed):
             known = CameraFeed(device_id, self._on_frame)
             self._add(known)
-        known.restart()
+        known.restart(time.monotonic())
         return known
+
+    def restart_feed(self, device_id: str) -> None:
+        """Wait for its pictures from now on: what it did before says nothing of it. Its last good picture stays."""
+        feed = self.feeds.get(device_id)
+        if feed is not None:
+            feed.restart(time.monotonic())
+        self.version += 1
 
     def close_feed(self, device_id: str) -> None:
         self.feeds.remove(device_id)

@@ -7,7 +7,7 @@ from cartouche.core.pictures import Frame
 
 
 class PictureSource(Protocol):
-    """A device asked for a picture at a moment (monotonic seconds); None while it has none."""
+    """A device asked for a picture at a moment (monotonic seconds); None while it has none, ConnectionError once it is gone."""
 
     frames_s: float
 

@@ -4,6 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from cartouche.bench.devices import Fault
 from cartouche.core.plates.model import Plate, Role
 from cartouche.core.straighten.chain import Chain
 from cartouche.core.watch.signal import State
@@ -53,9 +54,12 @@ class RigView(BaseModel):
 
 
 class KitView(BaseModel):
+    """faults: what is provoked on simulated devices just now, by device."""
+
     kit: Kit
     devices: list[Device]
     rigs: list[RigView]
+    faults: dict[str, Fault]
 
 
 class NewCamera(Asked):
@@ -73,6 +77,12 @@ class DeviceChange(Asked):
     rig: RigId | None = None
     serves: Role | Literal["nothing"] | None = None
     source: Annotated[str, Field(min_length=1, max_length=256)] | None = None
+
+
+class FaultProvoked(Asked):
+    """None mends it, as if switched off and on again."""
+
+    fault: Fault | None
 
 
 class Stage(BaseModel):

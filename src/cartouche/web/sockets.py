@@ -109,6 +109,8 @@ async def camera(socket: WebSocket, device_id: str) -> None:
         while True:
             message = await socket.receive()
             if message["type"] == "websocket.disconnect":
+                if state.holds_camera(device_id, turn):
+                    feed.gone()
                 return
             if not state.holds_camera(device_id, turn):
                 await socket.close(TAKEN_OVER, "This camera now comes in through another tab.")

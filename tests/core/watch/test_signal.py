@@ -1,23 +1,146 @@
+"""States from pictures, on a clock of their own; over all the bench's faults: benchmarks/states.py."""
+
+from collections.abc import Callable
+
+import cv2
+import numpy as np
 import pytest
 
+from benchmarks.states import HEALTHY, IN_TIME_S, WANTED, false_alarms, notice_s
+from cartouche.bench.devices import DEVICES, settled
 from cartouche.core.watch.rate import Rate
-from cartouche.core.watch.signal import LOST_AFTER_S, STARTING_FOR_S, feed_state
+from cartouche.core.watch.signal import (
+    BLUR_LIMIT,
+    LOOK_EVERY_S,
+    LOST_AFTER_S,
+    STARTING_FOR_S,
+    STUCK_AFTER_CODEC_S,
+    STUCK_AFTER_S,
+    Arrivals,
+    Signal,
+    blur,
+    is_dark,
+)
+
+RANDOM = np.random.default_rng(2)
+PAGE = settled(DEVICES["document-camera"](), 30.0).y
+
+
+def noisy(mean: float, sigma: float = 2.0, tilt: float = 0.0) -> np.ndarray:
+    ramp = np.linspace(-tilt, tilt, 320)[None, :]
+    return np.clip(mean + ramp + RANDOM.normal(0, sigma, (180, 320)), 0, 255).astype(np.uint8)
+
+
+def fed(pictures: Callable[[int], np.ndarray], seconds: float, *, encoded: bool = False) -> str:
+    signal, now = Signal(encoded=encoded), 0.0
+    for number in range(int(seconds * 30)):
+        now = 100 + number / 30
+        signal.see(pictures(number), now)
+    return signal.state(Arrivals(100.0, now), now)
 
 
 @pytest.mark.parametrize(
-    ("wanted_since", "last_frame", "now", "state"),
+    ("arrivals", "now", "state"),
     [
-        (None, None, 10, "off"),
-        (None, 9.9, 10, "off"),
-        (5, None, 10, "starting"),
-        (5, 4.0, 10, "starting"),
-        (5, None, 5 + STARTING_FOR_S, "lost"),
-        (5, 9.9, 10, "live"),
-        (5, 10 - LOST_AFTER_S, 10, "lost"),
+        (Arrivals(None, None), 10, "off"),
+        (Arrivals(None, 9.9), 10, "off"),
+        (Arrivals(5, None), 10, "starting"),
+        (Arrivals(5, 4.0), 10, "starting"),
+        (Arrivals(5, None), 5 + STARTING_FOR_S, "asleep"),
+        (Arrivals(5, None, connected=False), 6, "lost"),
+        (Arrivals(5, 9.9), 10, "live"),
+        (Arrivals(5, 10 - LOST_AFTER_S), 10, "asleep"),
+        (Arrivals(5, 10 - LOST_AFTER_S, connected=False), 10, "lost"),
+        (Arrivals(5, 9.9, connected=False), 10, "live"),
     ],
 )
-def test_states(wanted_since: float | None, last_frame: float | None, now: float, state: str) -> None:
-    assert feed_state(wanted_since, last_frame, now) == state
+def test_when_pictures_came(arrivals: Arrivals, now: float, state: str) -> None:
+    assert Signal(encoded=False).state(arrivals, now) == state
+
+
+def test_a_covered_lens_is_black_with_its_own_noise() -> None:
+    assert fed(lambda _: noisy(17), 2) == "black"
+    assert fed(lambda _: noisy(17, sigma=5), 2) == "black"
+
+
+def test_a_dim_room_is_not_black() -> None:
+    assert fed(lambda _: noisy(22, sigma=5, tilt=9), 2) == "live"
+    assert not is_dark(cv2.LUT(PAGE, (np.arange(256) * 0.15).astype(np.uint8)))
+
+
+def test_a_hand_close_over_the_lens_is_not_a_black_camera() -> None:
+    assert fed(lambda number: noisy(17) if 30 <= number < 42 else noisy(120, tilt=40), 2) == "live"
+
+
+def test_darkness_is_noticed_at_the_next_look() -> None:
+    signal = Signal(encoded=False)
+    signal.see(noisy(120, tilt=40), 1.0)
+    assert not signal.see(noisy(17), 1.0 + LOOK_EVERY_S / 2), "passed over"
+    assert not signal.dark
+    assert signal.see(noisy(17), 1.0 + LOOK_EVERY_S)
+    assert signal.dark
+
+
+def test_the_same_picture_again_and_again_is_stuck() -> None:
+    still = noisy(120, tilt=40)
+    assert fed(lambda _: still, STUCK_AFTER_S + 0.5) == "stuck"
+    assert fed(lambda _: still, STUCK_AFTER_S + 0.5, encoded=True) == "live", "a codec may repeat a still page"
+    assert fed(lambda _: still, STUCK_AFTER_CODEC_S + 0.5, encoded=True) == "stuck"
+
+
+def test_a_still_page_under_a_good_camera_is_not_stuck() -> None:
+    assert fed(lambda _: noisy(120, sigma=0.6, tilt=40), 4) == "live"
+
+
+def test_a_new_size_is_no_standstill() -> None:
+    still = noisy(120, tilt=40)
+    assert fed(lambda number: still if number % 8 else still[::2, ::2], 3) == "live"
+
+
+@pytest.mark.parametrize("sigma", [6.0, 9.0])
+def test_out_of_focus(sigma: float) -> None:
+    soft = cv2.GaussianBlur(PAGE, (0, 0), sigma)
+
+    assert fed(lambda number: cv2.add(soft, number % 7), 2.5) == "blurred"
+
+
+def test_blur_grows_with_defocus_and_noise_does_not_pass_for_sharpness() -> None:
+    values = []
+    for sigma in (0.5, 1.5, 3, 6):
+        soft = cv2.GaussianBlur(PAGE, (0, 0), sigma)
+        grainy = np.clip(soft + RANDOM.normal(0, 4, soft.shape), 0, 255).astype(np.uint8)
+        plain, with_noise = blur(soft), blur(grainy)
+        assert plain is not None
+        assert with_noise is not None
+        assert with_noise == pytest.approx(plain, abs=0.06)
+        values.append(plain)
+    assert values == sorted(values)
+    assert values[1] < BLUR_LIMIT < values[3]
+
+
+def test_an_empty_sheet_has_no_focus_to_judge() -> None:
+    assert blur(noisy(220, sigma=1.5)) is None
+
+
+@pytest.mark.parametrize("fault", WANTED)
+def test_each_fault_of_the_bench_is_found_in_time(fault: str) -> None:
+    noticed = notice_s("clip-mirror", fault)  # type: ignore[arg-type]
+    assert noticed is not None
+    assert noticed <= IN_TIME_S
+
+
+@pytest.mark.parametrize("setting", [HEALTHY[0], HEALTHY[9], HEALTHY[18], HEALTHY[29]], ids=str)
+def test_healthy_settings_raise_no_alarm(setting) -> None:  # type: ignore[no-untyped-def]
+    assert false_alarms(setting, 4.0) == 0
+
+
+def test_a_new_start_forgets() -> None:
+    signal, still = Signal(encoded=False), noisy(17)
+    for number in range(90):
+        signal.see(still, number / 30)
+    signal.forget()
+    assert not signal.dark
+    assert signal.state(Arrivals(0.0, 2.9), 3.0) == "live"
 
 
 def test_rate_counts_the_last_moments_only() -> None:

@@ -8,7 +8,7 @@ from cartouche.core.straighten.chain import Chain
 from cartouche.core.straighten.rigs import RIGS, first_guess, rig_named
 from cartouche.store import chains, kits
 from cartouche.store.kits import Device
-from cartouche.web.schemas import DeviceChange, Id, KitView, NewCamera, RigView
+from cartouche.web.schemas import DeviceChange, FaultProvoked, Id, KitView, NewCamera, RigView
 from cartouche.web.state import AppState, app_state, new_id
 
 router = APIRouter(prefix="/api/kit", tags=["kit"])
@@ -19,7 +19,7 @@ State = Annotated[AppState, Depends(app_state)]
 def kit(state: State) -> KitView:
     lesson = state.open_lesson()
     rigs = [RigView.model_validate(rig._asdict()) for rig in RIGS]
-    return KitView(kit=kits.kit(state.database, lesson.kit_id), devices=state.devices(), rigs=rigs)
+    return KitView(kit=kits.kit(state.database, lesson.kit_id), devices=state.devices(), rigs=rigs, faults=state.faults())
 
 
 @router.post("/devices", status_code=201)
@@ -48,6 +48,15 @@ def change_device(device_id: Id, change: DeviceChange, state: State) -> Device:
             chains.settle(state.database, device_id, first_guess(rig_named(after.rig), chain))
         state.reopen()
     return after
+
+
+@router.put("/devices/{device_id}/fault", status_code=204)
+def provoke(device_id: Id, asked: FaultProvoked, state: State) -> None:
+    """Break a simulated device in one way, to see what Cartouche does then; or bring it back."""
+    with state.lock:
+        state.bench_device(device_id).provoke(asked.fault)
+        if asked.fault in (None, "warming up"):
+            state.running.restart_feed(device_id)
 
 
 @router.delete("/devices/{device_id}", status_code=204)
