@@ -15,6 +15,7 @@ CHROMIUM = "/usr/bin/chromium"
 VIEWS = {
     "lessons": "/",
     "kit": "/kit",
+    "kit-faults": "/kit",
     "square-up": "/square-up",
     "square-up-mirror": "/square-up/clip-camera",
     "teach": "/teach",
@@ -28,6 +29,9 @@ def main(*names: str) -> None:
         browser = playwright.chromium.launch(executable_path=CHROMIUM, headless=True)
         try:
             for name in names or VIEWS:
+                faults = ("black", "out of focus") if name == "kit-faults" else (None, None)
+                for device, fault in zip(("desk-camera", "clip-camera"), faults, strict=True):
+                    app.ask("PUT", f"/api/kit/devices/{device}/fault", {"fault": fault})
                 if name in ("teach", "outgoing"):
                     app.ask("POST", "/api/teach/call/start")
                 page = browser.new_page(viewport={"width": 1280, "height": 720 if name == "outgoing" else 800})

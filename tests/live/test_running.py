@@ -162,3 +162,18 @@ def test_verdicts_are_worked_out_once_for_one_setup(lesson: RunningLesson, page_
     assert lesson.verdicts() is first
     lesson.put_on(FACE)
     assert lesson.verdicts()[0].path is None
+
+
+def test_a_source_that_fails_unexpectedly_comes_back(lesson: RunningLesson, caplog: pytest.LogCaptureFixture) -> None:
+    class Odd(Plain):
+        def picture(self, now_s: float):  # type: ignore[no-untyped-def]
+            if 5 < self.asked < 60:
+                self.asked += 1
+                raise ValueError("a driver's whim")
+            return super().picture(now_s)
+
+    odd = Odd(180)
+    lesson.open_source("p", odd)
+    lesson.hub.look(looker("raw:p"))
+    eventually(lambda: lesson.feeds.get("p").connected and odd.asked > 70)  # type: ignore[union-attr]
+    assert "a driver's whim" in caplog.text

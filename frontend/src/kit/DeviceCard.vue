@@ -28,6 +28,7 @@ watch(
 
 const camera = computed(() => cameras.status.get(props.device.id))
 const says = computed(() => deviceSays(props.device, props.feed, camera.value))
+const usable = computed(() => props.feed?.state === 'live' || props.feed?.state === 'blurred')
 const rig = computed(() => props.rigs.find((one) => one.id === props.device.rig))
 
 async function change(body: Schemas['DeviceChange']) {
@@ -95,10 +96,8 @@ async function remove() {
       <p class="soft facts">
         <span>{{ device.label || 'Camera of this computer' }}</span>
         <span v-if="feed?.width" class="num">{{ feed.width }}×{{ feed.height }}</span>
-        <span v-if="feed?.state === 'live'" class="num">{{ Math.round(feed.frames_s) }} frames/s</span>
-        <span v-if="feed?.state === 'live' && feed.delay_ms !== null" class="num"
-          >{{ Math.round(feed.delay_ms) }} ms</span
-        >
+        <span v-if="usable" class="num">{{ Math.round(feed?.frames_s ?? 0) }} frames/s</span>
+        <span v-if="usable && feed?.delay_ms" class="num">{{ Math.round(feed.delay_ms) }} ms</span>
       </p>
       <div class="serves">
         <span>Serves as</span
@@ -200,8 +199,18 @@ article {
 .sentence {
   font-size: 13.5px;
 }
+.sentence {
+  display: grid;
+  justify-items: start;
+  gap: 6px;
+}
 .bench {
   width: 168px;
+  margin-left: auto;
+}
+.top :deep(.chip) {
+  flex: none;
+  white-space: nowrap;
 }
 .link {
   color: var(--lapis);

@@ -20,6 +20,10 @@ const SIGNS = { holds: '✓', look: '◆', wrong: '✕', unknown: '–' }
   font-size: 13.5px;
   width: fit-content;
 }
+.chip :deep(a) {
+  color: inherit;
+  font-weight: 650;
+}
 .sign {
   font-weight: 800;
 }
