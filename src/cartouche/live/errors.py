@@ -33,11 +33,3 @@ class NoPageFound(FeedError, LookupError):
 
 class NoLessonOpen(CartoucheError, LookupError):
     sentence = "No lesson is open. Open one on the Lessons page."
-
-
-class NotServing(CartoucheError, LookupError):
-    sentence = "No device serves as {role} yet. Choose one on the Kit screen."
-
-    def __init__(self, role: str) -> None:
-        self.role = role
-        super().__init__(role)

@@ -12,7 +12,7 @@ from fastapi.staticfiles import StaticFiles
 
 from cartouche import __version__
 from cartouche.core.errors import CartoucheError
-from cartouche.live.errors import NoLessonOpen, NoPictureYet, NotServing
+from cartouche.live.errors import NoLessonOpen, NoPictureYet
 from cartouche.store.errors import CannotSave, NotKept
 from cartouche.web import sockets
 from cartouche.web.routers import kit, lessons, square_up, teach
@@ -26,7 +26,6 @@ STATUS: tuple[tuple[type[CartoucheError], int], ...] = (
     (NotKept, 404),
     (NoLessonOpen, 409),
     (NoPictureYet, 409),
-    (NotServing, 409),
     (CannotSave, 507),
     (CartoucheError, 422),
 )

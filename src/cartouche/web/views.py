@@ -8,8 +8,6 @@ from cartouche.live.feeds import Feed
 from cartouche.live.running import RunningLesson
 from cartouche.web.schemas import AudienceView, FeedView, LightPathView, LiveView, OutgoingView, ReadingsView, Stage
 
-WINDOW_MARK = "outgoing"
-
 
 def path_view(path: LightPath) -> LightPathView:
     stages = [Stage(where=stage.where, count=stage.count, words=stage.words) for stage in path.stages]

@@ -7,7 +7,7 @@ import numpy as np
 from cartouche.core.pictures import Matrix, Size, scaling, translation
 from cartouche.core.plates.model import Place
 from cartouche.core.straighten.chain import Chain, Straightened, straighten
-from cartouche.core.straighten.geometry import rectangle, smallest_stretch, transform
+from cartouche.core.straighten.geometry import smallest_stretch, transform
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,7 +78,7 @@ def placing(place: Place, chain: Chain, feed: Size, outgoing: Size) -> Placing:
     return Placing(to_outgoing @ straightened.matrix, to_outgoing, straightened, box, radius)
 
 
-def stretch_over(result: Placing, feed: Size, steps: int = 3) -> tuple[np.ndarray, np.ndarray]:
+def stretch_over(result: Placing, steps: int = 3) -> tuple[np.ndarray, np.ndarray]:
     """Detail across the visible part, on a steps x steps grid of it.
 
     Returns two (steps * steps,) arrays: feed pixels per canvas unit and outgoing pixels per canvas unit, each in its worst direction.
@@ -121,10 +121,3 @@ def _even_box(x0: float, y0: float, x1: float, y1: float, outgoing: Size) -> Box
         return int(min(max(round(value / 2) * 2, 0), most // 2 * 2))
 
     return Box(even(x0, outgoing.width), even(y0, outgoing.height), even(x1, outgoing.width), even(y1, outgoing.height))
-
-
-def visible_canvas(result: Placing) -> np.ndarray:
-    """The four corners of what is seen of the canvas, in feed px, (4, 2)."""
-    box = result.box
-    corners = rectangle(Size(box.x1 - box.x0, box.y1 - box.y0)) + np.array([box.x0, box.y0])
-    return transform(np.linalg.inv(result.matrix), corners)

@@ -42,7 +42,7 @@ def verdict(audience: Audience, page: PagePicture | None, place: Place | None, o
     mm = laid.straightened.mm_per_unit
     if mm is None or laid.box.empty:
         return Verdict(audience, path, None)
-    feed_px, outgoing_px = stretch_over(laid, page.feed)
+    feed_px, outgoing_px = stretch_over(laid)
     return Verdict(audience, path, smallest_print(feed_px / mm, outgoing_px / mm, outgoing, layer_named(audience.layer), audience))
 
 
