@@ -48,7 +48,7 @@ def test_from_home_to_going_out(page: Page, app: Application) -> None:
     assert likeness(own[:, ::-1], learners) > likeness(own, learners) + 0.2
     page.get_by_role("button", name="Look closer: Laptop, grid of nine").click()
     expect(shown(page, "What Laptop, grid of nine gets, full size")).to_be_visible()
-    page.get_by_role("dialog").get_by_label("Close").click()
+    page.get_by_role("dialog").get_by_role("button", name="Close").click()
     expect(page.get_by_role("dialog")).to_be_hidden()
     page.get_by_role("button", name="stop the call").click()
     eventually(lambda: not app.get("/api/live")["going_out"])
