@@ -4,7 +4,7 @@ import globals from 'globals'
 import ts from 'typescript-eslint'
 
 export default ts.config(
-  { ignores: ['src/api/schema.d.ts', 'node_modules'] },
+  { ignores: ['src/api/*schema.d.ts', 'node_modules'] },
   ...ts.configs.recommended,
   ...vue.configs['flat/recommended'],
   { files: ['**/*.vue'], languageOptions: { parserOptions: { parser: ts.parser } } },

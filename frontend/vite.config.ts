@@ -5,6 +5,13 @@ import { defineConfig } from 'vitest/config'
 export default defineConfig({
   plugins: [vue()],
   resolve: { alias: { '@': fileURLToPath(new URL('./src', import.meta.url)) } },
-  build: { outDir: '../src/cartouche/web/static', emptyOutDir: true, target: 'es2022', chunkSizeWarningLimit: 900 },
+  build: {
+    outDir: '../src/cartouche/web/static',
+    emptyOutDir: true,
+    target: 'es2022',
+    chunkSizeWarningLimit: 900,
+    manifest: true, // the guests' door serves what guest.html needs and nothing else
+    rollupOptions: { input: ['index.html', 'guest.html'] },
+  },
   test: { environment: 'happy-dom', include: ['tests/**/*.test.ts'] },
 })

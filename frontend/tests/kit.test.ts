@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { Device, FeedView } from '@/api/client'
-import { TROUBLES, troubleOf, type CameraTrouble } from '@/kit/cameras'
+import { TROUBLES, troubleOf, type CameraTrouble } from '@/kit/capture'
 import { deviceSays } from '@/kit/states'
 
 const device = { id: 'c', kind: 'camera', name: 'Mine' } as Device

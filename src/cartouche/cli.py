@@ -9,7 +9,7 @@ import threading
 from pathlib import Path
 
 from cartouche.core.errors import CartoucheError
-from cartouche.errors import PagesNotBuilt, PortTaken, PortUnusable
+from cartouche.errors import HalfACertificate, PagesNotBuilt, PortTaken, PortUnusable
 
 PORT = 8427
 ADDRESS = "127.0.0.1"
@@ -19,8 +19,10 @@ def main(arguments: list[str] | None = None) -> int:
     asked = _parser().parse_args(arguments)
     try:
         if asked.command == "openapi":
-            return _openapi()
-        return _serve(asked.port, Path(asked.data), demo=asked.command == "demo")
+            return _openapi(guests=asked.guests)
+        if asked.command == "kit-schema":
+            return _kit_schema()
+        return _serve(asked)
     except CartoucheError as exc:
         print(exc, file=sys.stderr)
         return 1
@@ -33,18 +35,40 @@ def _parser() -> argparse.ArgumentParser:
         command = commands.add_parser(name, help=what)
         command.add_argument("--port", type=int, default=PORT)
         command.add_argument("--data", default="data", help="the data folder")
-    commands.add_parser("openapi", help="print the OpenAPI document")
+        command.add_argument("--guest-port", type=int, help="where phones and tablets come in (the port after the other)")
+        command.add_argument("--certificate", help="the school's own certificate for phones, PEM with its chain")
+        command.add_argument("--key", help="the key of that certificate, PEM")
+    document = commands.add_parser("openapi", help="print the OpenAPI document")
+    document.add_argument("--guests", action="store_true", help="the one of the guests' page")
+    commands.add_parser("kit-schema", help="print the schema of kit files")
     return parser
 
 
-def _openapi() -> int:
-    from cartouche.web.app import create_app
+def _openapi(*, guests: bool) -> int:
+    from cartouche.web.app import STATIC, create_app
+    from cartouche.web.guests.app import create_guest_app
 
-    print(json.dumps(create_app(None).openapi(), indent=2))
+    app = create_guest_app(None, STATIC, ()) if guests else create_app(None)
+    print(json.dumps(app.openapi(), indent=2))
     return 0
 
 
-def _serve(port: int, folder: Path, *, demo: bool) -> int:
+def _kit_schema() -> int:
+    from cartouche.web.kit_file import schema
+
+    print(json.dumps(schema(), indent=2))
+    return 0
+
+
+def _own_certificate(asked: argparse.Namespace) -> tuple[Path, Path] | None:
+    """Raises HalfACertificate."""
+    if bool(asked.certificate) != bool(asked.key):
+        raise HalfACertificate
+    return (Path(asked.certificate), Path(asked.key)) if asked.certificate else None
+
+
+def _serve(asked: argparse.Namespace) -> int:
+    port, folder, demo, own = asked.port, Path(asked.data), asked.command == "demo", _own_certificate(asked)
     with listen(port) as listening:
         import cv2
 
@@ -62,7 +86,8 @@ def _serve(port: int, folder: Path, *, demo: bool) -> int:
         from cartouche.demo import lesson
         from cartouche.live.running import RunningLesson
         from cartouche.store.database import Database
-        from cartouche.web.app import STATIC
+        from cartouche.web.app import STATIC, DoorSettings
+        from cartouche.web.guests.certificate import tls_context
         from cartouche.web.server import server
         from cartouche.web.state import AppState
 
@@ -71,7 +96,10 @@ def _serve(port: int, folder: Path, *, demo: bool) -> int:
         database = Database(folder)
         if demo:
             lesson.fill(database)
-        serving = server(AppState(database, RunningLesson(CallCodec), DEVICES))
+        if own is not None:
+            tls_context(folder, (), own)  # what is wrong with it is told now, not when the first phone comes
+        door = DoorSettings((port + 1 if port else 0) if asked.guest_port is None else asked.guest_port, own)
+        serving = server(AppState(database, RunningLesson(CallCodec), DEVICES), door)
         print(f"Cartouche is ready: open http://{ADDRESS}:{port}", flush=True)
         serving.run(sockets=[listening])
     return 0

@@ -21,3 +21,7 @@ class PortUnusable(CartoucheError, OSError):
 
 class PagesNotBuilt(CartoucheError, FileNotFoundError):
     sentence = "The pages are not built yet. Start Cartouche with ./run demo, which builds them."
+
+
+class HalfACertificate(CartoucheError, ValueError):
+    sentence = "A certificate needs its key and a key its certificate: give both --certificate and --key, or neither."

@@ -5,10 +5,14 @@ from collections.abc import Iterator
 
 import cartouche.errors
 import cartouche.live.errors
-import cartouche.store.errors  # noqa: F401
+import cartouche.live.files.errors
+import cartouche.live.stream_feed
+import cartouche.store.errors
+import cartouche.web.errors
+import cartouche.web.guests.errors  # noqa: F401
 from cartouche.core.errors import CartoucheError
 
-WORDS = {int: 8428, float: 1.5, str: "words"}
+WORDS = {int: 8428, float: 1.5, str: "Words"}
 
 
 def tree(kind: type[CartoucheError]) -> Iterator[type[CartoucheError]]:
@@ -30,7 +34,7 @@ def test_each_class_says_a_whole_sentence_with_its_own_fields() -> None:
     assert len(kinds) > 12
     for kind in kinds:
         said = str(made(kind))
-        assert said[0].isupper(), kind
+        assert said.lstrip("“")[0].isupper(), kind
         assert said.endswith("."), kind
         assert "{" not in said, kind
         assert len(said) > 25, kind

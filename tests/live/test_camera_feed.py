@@ -10,7 +10,7 @@ import pytest
 
 from cartouche.bench.devices import DEVICES, settled
 from cartouche.core.pictures import Frame
-from cartouche.live.camera_feed import DELTA, KEY, MOST_BYTES, CameraFeed
+from cartouche.live.camera_feed import DELTA, HEADER, KEY, MOST_BYTES, CameraFeed
 from cartouche.live.errors import UndecodablePicture
 from tests.helpers import eventually
 
@@ -39,7 +39,7 @@ UNITS = access_units()
 
 
 def message(unit: tuple[bool, bytes]) -> bytes:
-    return bytes([KEY if unit[0] else DELTA]) + unit[1]
+    return HEADER.pack(KEY if unit[0] else DELTA, 0) + unit[1]
 
 
 @pytest.fixture
@@ -82,7 +82,7 @@ def test_what_is_no_picture_is_refused_with_a_sentence(feed: CameraFeed, wrong: 
 
 def test_a_broken_picture_is_a_fault_and_the_next_key_picture_mends_it(feed: CameraFeed, came: list[Frame]) -> None:
     rubbish = np.random.default_rng(1).bytes(4000)
-    feed.push(bytes([KEY]) + b"\x00\x00\x00\x01\x65" + rubbish)
+    feed.push(HEADER.pack(KEY, 0) + b"\x00\x00\x00\x01\x65" + rubbish)
     eventually(lambda: feed.fault or came)
     for unit in UNITS[:4]:
         feed.push(message(unit))
@@ -95,8 +95,8 @@ def test_a_flood_waits_for_the_next_key_picture_instead_of_growing(feed: CameraF
     for _ in range(40):
         for unit in UNITS:
             feed.push(message(unit))
-    assert feed._packets.qsize() <= feed._packets.maxsize
-    eventually(lambda: came and feed._packets.empty())
+    assert feed._items.qsize() <= feed._items.maxsize
+    eventually(lambda: came and feed._items.empty())
 
 
 def test_another_size_is_taken_up(came: list[Frame], feed: CameraFeed) -> None:
@@ -106,5 +106,5 @@ def test_another_size_is_taken_up(came: list[Frame], feed: CameraFeed) -> None:
     encoder.width, encoder.height, encoder.pix_fmt, encoder.time_base = 640, 360, "yuv420p", Fraction(1, 30)
     encoder.options = {"preset": "ultrafast", "tune": "zerolatency", "profile": "baseline"}
     for packet in encoder.encode(av.VideoFrame.from_ndarray(np.full((540, 640), 90, np.uint8), format="yuv420p")):
-        feed.push(bytes([KEY]) + bytes(packet))
+        feed.push(HEADER.pack(KEY, 0) + bytes(packet))
     eventually(lambda: came[-1].size == (640, 360))

@@ -69,10 +69,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Add Camera
-         * @description A camera of this computer. Its pictures come by the camera socket.
+         * Add Device
+         * @description A camera of this computer or a window, whose pictures come by the camera socket; or a network stream.
          */
-        post: operations["add_camera_api_kit_devices_post"];
+        post: operations["add_device_api_kit_devices_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -95,7 +95,7 @@ export interface paths {
         head?: never;
         /**
          * Change Device
-         * @description Another name, rig or role. A new rig brings its turn and flips as first guess.
+         * @description Another name, rig, role or camera. A new rig brings its turn and flips as first guess.
          */
         patch: operations["change_device_api_kit_devices__device_id__patch"];
         trace?: never;
@@ -114,6 +114,357 @@ export interface paths {
          */
         put: operations["provoke_api_kit_devices__device_id__fault_put"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit/devices/{device_id}/asking": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Asking
+         * @description The browser asks the teacher to allow this camera or window, or does not any more.
+         */
+        put: operations["asking_api_kit_devices__device_id__asking_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit/devices/{device_id}/size": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Wish Size
+         * @description Sharp, quick, or by what the page needs.
+         */
+        put: operations["wish_size_api_kit_devices__device_id__size_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit/print": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Smallest Print
+         * @description The smallest print on the lesson's pages: sizes are chosen by it.
+         */
+        put: operations["smallest_print_api_kit_print_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All Kits */
+        get: operations["all_kits_api_kits_get"];
+        put?: never;
+        /**
+         * Add Kit
+         * @description A kit for another room, empty or as a copy, and taken for the open lesson.
+         */
+        post: operations["add_kit_api_kits_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kits/open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Open Kit
+         * @description The open lesson takes place with this kit.
+         */
+        put: operations["open_kit_api_kits_open_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kits/here": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cameras Here
+         * @description Which of the kit's cameras are plugged in, in this port or another, which are missing, and which are new.
+         */
+        post: operations["cameras_here_api_kits_here_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kits/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Kit
+         * @description A kit file becomes a new kit, taken for the open lesson; no other kit is changed.
+         */
+        post: operations["import_kit_api_kits_import_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kits/{kit_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Kit
+         * @description With its devices and their corrections; refused while a lesson uses it.
+         */
+        delete: operations["remove_kit_api_kits__kit_id__delete"];
+        options?: never;
+        head?: never;
+        /** Change Kit */
+        patch: operations["change_kit_api_kits__kit_id__patch"];
+        trace?: never;
+    };
+    "/api/kits/{kit_id}/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Kit
+         * @description The kit as a file, see docs/kit.schema.json.
+         */
+        get: operations["export_kit_api_kits__kit_id__export_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add File
+         * @description The file's bytes as they are. It is judged by what is in it, never by its name.
+         */
+        post: operations["add_file_api_kit_files_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit/devices/{device_id}/page": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Turn Page
+         * @description Show this page, from 0; beyond the end the last one.
+         */
+        put: operations["turn_page_api_kit_devices__device_id__page_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit/devices/{device_id}/clip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Clip
+         * @description Play, pause, loop, or go to a moment.
+         */
+        put: operations["change_clip_api_kit_devices__device_id__clip_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit/devices/{device_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * File Of
+         * @description The clip itself: the page plays its sound from here, in step with the picture.
+         */
+        get: operations["file_of_api_kit_devices__device_id__file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guests/networks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Networks
+         * @description This computer's addresses, the likeliest for a phone first.
+         */
+        get: operations["networks_api_guests_networks_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guests/invitation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Invitation
+         * @description The one that is shown: how long it holds, and who has come by it.
+         */
+        get: operations["invitation_api_guests_invitation_get"];
+        /**
+         * Restate
+         * @description Another name, rig or role for the device that the shown code is for; the code and its network stay.
+         */
+        put: operations["restate_api_guests_invitation_put"];
+        /**
+         * Invite
+         * @description A new code for one device; a shown one that nobody used runs out.
+         */
+        post: operations["invite_api_guests_invitation_post"];
+        /** Withdraw */
+        delete: operations["withdraw_api_guests_invitation_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guests/{device_id}/controls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Control
+         * @description Ask the phone for another lens, zoom, focus, exposure or light; it does what it can and tells how it stands.
+         */
+        put: operations["control_api_guests__device_id__controls_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guests/{device_id}/wait": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Wait For
+         * @description Hold the door open for a phone that joined before, without a new code.
+         */
+        post: operations["wait_for_api_guests__device_id__wait_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -354,6 +705,14 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Asking
+         * @description The browser waits for the teacher to allow this device.
+         */
+        Asking: {
+            /** Asking */
+            asking: boolean;
+        };
         /** AudienceView */
         AudienceView: {
             /** Id */
@@ -382,6 +741,28 @@ export interface components {
         CallView: {
             /** Running */
             running: boolean;
+        };
+        /**
+         * CameraHere
+         * @description A camera that the browser sees now.
+         */
+        CameraHere: {
+            /** Source */
+            source: string;
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /** Most Width */
+            most_width?: number | null;
+            /** Most Height */
+            most_height?: number | null;
+        };
+        /** CamerasHere */
+        CamerasHere: {
+            /** Cameras */
+            cameras: components["schemas"]["CameraHere"][];
         };
         /** Chain */
         Chain: {
@@ -449,9 +830,51 @@ export interface components {
              */
             settled: boolean;
         };
+        /** ClipChange */
+        ClipChange: {
+            /** Playing */
+            playing?: boolean | null;
+            /** Loops */
+            loops?: boolean | null;
+            /** Position S */
+            position_s?: number | null;
+        };
+        /** ClipView */
+        ClipView: {
+            /** Playing */
+            playing: boolean;
+            /** Loops */
+            loops: boolean;
+            /** Position S */
+            position_s: number;
+            /** Duration S */
+            duration_s: number;
+        };
+        /** ControlChange */
+        ControlChange: {
+            /** Lens */
+            lens?: string | null;
+            /**
+             * Settings
+             * @default {}
+             */
+            settings: {
+                [key: string]: number;
+            };
+            /**
+             * Refocus
+             * @default false
+             */
+            refocus: boolean;
+            /** Microphone */
+            microphone?: boolean | null;
+        };
         /**
          * Device
-         * @description source: which bench device, or the browser's id of a camera.  label: what the browser or the bench calls it.
+         * @description source: which bench device, the browser's id of a camera, or a stream's address.  label: what the browser or the bench calls it.
+         *
+         *     most: the largest size it offers; width, height: the size asked of it, by the wish; all px, None where not known.
+         *     usual_start_s: how long it took to start before.  page: which of its pages is shown, from 0.
          */
         Device: {
             /** Id */
@@ -462,7 +885,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "bench" | "camera";
+            kind: "bench" | "camera" | "guest" | "window" | "pages" | "slides" | "clip" | "stream";
             /** Source */
             source: string;
             /** Label */
@@ -473,17 +896,51 @@ export interface components {
             rig: string;
             /** Serves */
             serves: ("page" | "face") | null;
+            /**
+             * Microphone
+             * @default
+             */
+            microphone: string;
+            /** Most Width */
+            most_width?: number | null;
+            /** Most Height */
+            most_height?: number | null;
+            /**
+             * Wish
+             * @default auto
+             * @enum {string}
+             */
+            wish: "auto" | "quick" | "sharp";
+            /** Width */
+            width?: number | null;
+            /** Height */
+            height?: number | null;
+            /** Usual Start S */
+            usual_start_s?: number | null;
+            /**
+             * Page
+             * @default 0
+             */
+            page: number;
         };
         /** DeviceChange */
         DeviceChange: {
             /** Name */
             name?: string | null;
             /** Rig */
-            rig?: ("arm-own-side" | "arm-far-side" | "clip-mirror" | "in-hand" | "at-face") | null;
+            rig?: ("arm-own-side" | "arm-far-side" | "shelf" | "tripod" | "gooseneck" | "in-hand" | "clip-mirror" | "tablet-mirror" | "at-face" | "as-it-is") | null;
             /** Serves */
             serves?: ("page" | "face") | "nothing" | null;
             /** Source */
             source?: string | null;
+            /** Label */
+            label?: string | null;
+            /** Microphone */
+            microphone?: string | null;
+            /** Most Width */
+            most_width?: number | null;
+            /** Most Height */
+            most_height?: number | null;
         };
         /**
          * FaultProvoked
@@ -491,7 +948,7 @@ export interface components {
          */
         FaultProvoked: {
             /** Fault */
-            fault: ("warming up" | "asleep" | "black" | "stuck" | "out of focus" | "pulled out" | "half the frames" | "two seconds late") | null;
+            fault: ("warming up" | "asleep" | "asleep in ten seconds" | "black" | "stuck" | "out of focus" | "pulled out" | "half the frames" | "two seconds late" | "low battery" | "wrong lens") | null;
         };
         /**
          * FeedContent
@@ -506,7 +963,10 @@ export interface components {
             /** Feed Id */
             feed_id: string;
         };
-        /** FeedView */
+        /**
+         * FeedView
+         * @description battery: 0-1, None where not known.  press: what mends the advice, '' for none.  sound_db: dBFS, None without sound.
+         */
         FeedView: {
             /** Id */
             id: string;
@@ -514,7 +974,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "off" | "starting" | "asleep" | "live" | "blurred" | "black" | "stuck" | "lost";
+            state: "off" | "starting" | "waiting" | "asleep" | "live" | "blurred" | "black" | "stuck" | "lost";
             /** Sentence */
             sentence: string | null;
             /** Width */
@@ -525,6 +985,52 @@ export interface components {
             frames_s: number;
             /** Delay Ms */
             delay_ms: number | null;
+            /** Starting For S */
+            starting_for_s: number | null;
+            /** Usual Start S */
+            usual_start_s: number | null;
+            /** Battery */
+            battery: number | null;
+            /** Charging */
+            charging: boolean;
+            /** Advice */
+            advice: string | null;
+            /** Press */
+            press: string;
+            /** Sound Db */
+            sound_db: number | null;
+            clip: components["schemas"]["ClipView"] | null;
+        };
+        /** File */
+        File: {
+            /** Id */
+            id: string;
+            /** Device Id */
+            device_id: string;
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "pdf" | "picture" | "clip";
+            /** Pages */
+            pages: number;
+        };
+        /**
+         * FilesView
+         * @description sound: the codec of a clip's sound, '' for none.
+         */
+        FilesView: {
+            /** Files */
+            files: components["schemas"]["File"][];
+            /** Pages */
+            pages: number;
+            /**
+             * Sound
+             * @default
+             */
+            sound: string;
         };
         /**
          * FrameLink
@@ -552,6 +1058,57 @@ export interface components {
              */
             y: number;
         };
+        /** GuestView */
+        GuestView: {
+            /** Here */
+            here: boolean;
+            /** Awaited */
+            awaited: boolean;
+            /** Transport */
+            transport: string | null;
+            /** Lenses */
+            lenses: components["schemas"]["Lens"][];
+            /** Lens */
+            lens: string | null;
+            /** Spans */
+            spans: {
+                [key: string]: components["schemas"]["Span"];
+            };
+            /** Settings */
+            settings: {
+                [key: string]: number;
+            };
+            /** Can Refocus */
+            can_refocus: boolean;
+            /**
+             * Microphone
+             * @enum {string}
+             */
+            microphone: "none" | "off" | "on";
+            /**
+             * Awake
+             * @enum {string}
+             */
+            awake: "held" | "missing" | "refused";
+        };
+        /**
+         * InvitationView
+         * @description qr: an SVG of the address with its code.  device_id: who has come by it.
+         */
+        InvitationView: {
+            /** Code */
+            code: string;
+            /** Address */
+            address: string;
+            /** Link */
+            link: string;
+            /** Qr */
+            qr: string;
+            /** Left S */
+            left_s: number;
+            /** Device Id */
+            device_id: string | null;
+        };
         /** KeystoneChange */
         KeystoneChange: {
             /** Vertical */
@@ -573,9 +1130,128 @@ export interface components {
             /** Room */
             room: string;
         };
+        /** KitChange */
+        KitChange: {
+            /** Name */
+            name?: string | null;
+            /** Room */
+            room?: string | null;
+        };
+        /**
+         * KitDevice
+         * @description source: the browser's id of a camera, a stream's address, or which simulated device.  chain: its corrections.
+         */
+        KitDevice: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "bench" | "camera" | "guest" | "window" | "stream";
+            /** Source */
+            source: string;
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /** Name */
+            name: string;
+            /**
+             * Rig
+             * @enum {string}
+             */
+            rig: "arm-own-side" | "arm-far-side" | "shelf" | "tripod" | "gooseneck" | "in-hand" | "clip-mirror" | "tablet-mirror" | "at-face" | "as-it-is";
+            /** Serves */
+            serves?: ("page" | "face") | null;
+            /**
+             * Microphone
+             * @default
+             */
+            microphone: string;
+            /** Most Width */
+            most_width?: number | null;
+            /** Most Height */
+            most_height?: number | null;
+            /**
+             * Wish
+             * @default auto
+             * @enum {string}
+             */
+            wish: "auto" | "quick" | "sharp";
+            /**
+             * @default {
+             *       "square": {
+             *         "aspect": 1.7777777777777777,
+             *         "corners": [
+             *           [
+             *             0,
+             *             0
+             *           ],
+             *           [
+             *             1,
+             *             0
+             *           ],
+             *           [
+             *             1,
+             *             1
+             *           ],
+             *           [
+             *             0,
+             *             1
+             *           ]
+             *         ],
+             *         "lying": false,
+             *         "on": false
+             *       },
+             *       "turn": {
+             *         "fine_deg": 0,
+             *         "on": true,
+             *         "quarters": 0
+             *       },
+             *       "mirror": {
+             *         "left_right": false,
+             *         "on": true,
+             *         "top_bottom": false
+             *       },
+             *       "frame": {
+             *         "on": true,
+             *         "x": 0.5,
+             *         "y": 0.5,
+             *         "zoom": 1
+             *       }
+             *     }
+             */
+            chain: components["schemas"]["Chain"];
+        };
+        /**
+         * KitFile
+         * @description The kit of one room: its devices in order.
+         */
+        KitFile: {
+            /**
+             * Format
+             * @default cartouche-kit
+             * @constant
+             */
+            format: "cartouche-kit";
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+            /** Name */
+            name: string;
+            /** Room */
+            room: string;
+            /** Devices */
+            devices: components["schemas"]["KitDevice"][];
+        };
         /**
          * KitView
-         * @description faults: what is provoked on simulated devices just now, by device.
+         * @description faults: what is provoked on simulated devices just now, by device.  door: the addresses open to guests.
+         *
+         *     print_pt: the smallest print that the lesson's pages hold, as the teacher states it.
          */
         KitView: {
             kit: components["schemas"]["Kit"];
@@ -585,8 +1261,46 @@ export interface components {
             rigs: components["schemas"]["RigView"][];
             /** Faults */
             faults: {
-                [key: string]: "warming up" | "asleep" | "black" | "stuck" | "out of focus" | "pulled out" | "half the frames" | "two seconds late";
+                [key: string]: "warming up" | "asleep" | "asleep in ten seconds" | "black" | "stuck" | "out of focus" | "pulled out" | "half the frames" | "two seconds late" | "low battery" | "wrong lens";
             };
+            /** Sizes */
+            sizes: {
+                [key: string]: components["schemas"]["SizesView"];
+            };
+            /** Guests */
+            guests: {
+                [key: string]: components["schemas"]["GuestView"];
+            };
+            /** Files */
+            files: {
+                [key: string]: components["schemas"]["FilesView"];
+            };
+            /** Door */
+            door: string[];
+            /** Door Trouble */
+            door_trouble: string | null;
+            /** Print Pt */
+            print_pt: number;
+        };
+        /** KitsView */
+        KitsView: {
+            /** Kits */
+            kits: components["schemas"]["Kit"][];
+            /** Open Id */
+            open_id: string | null;
+            /** Devices */
+            devices: {
+                [key: string]: number;
+            };
+        };
+        /** Lens */
+        Lens: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /** Facing */
+            facing: ("rear" | "front") | null;
         };
         /**
          * Lesson
@@ -663,11 +1377,35 @@ export interface components {
              */
             top_bottom: boolean;
         };
+        /** NetworkView */
+        NetworkView: {
+            /** Address */
+            address: string;
+            /** Adapter */
+            adapter: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "wireless" | "cable" | "virtual" | "other";
+            /** Words */
+            words: string;
+            /** Usual */
+            usual: boolean;
+        };
         /**
-         * NewCamera
-         * @description source: the browser's id of the camera; label: what the browser calls it.
+         * NewDevice
+         * @description A camera of this computer, a window or tab, or a network stream.
+         *
+         *     source: the browser's id of the camera, the kind of surface that is shared, or the stream's address.  label: what the browser calls it.
          */
-        NewCamera: {
+        NewDevice: {
+            /**
+             * Kind
+             * @default camera
+             * @enum {string}
+             */
+            kind: "camera" | "window" | "stream";
             /** Source */
             source: string;
             /**
@@ -681,9 +1419,57 @@ export interface components {
              * Rig
              * @enum {string}
              */
-            rig: "arm-own-side" | "arm-far-side" | "clip-mirror" | "in-hand" | "at-face";
+            rig: "arm-own-side" | "arm-far-side" | "shelf" | "tripod" | "gooseneck" | "in-hand" | "clip-mirror" | "tablet-mirror" | "at-face" | "as-it-is";
             /** Serves */
             serves?: ("page" | "face") | null;
+            /**
+             * Microphone
+             * @default
+             */
+            microphone: string;
+            /** Most Width */
+            most_width?: number | null;
+            /** Most Height */
+            most_height?: number | null;
+            /**
+             * Whole Screen
+             * @default false
+             */
+            whole_screen: boolean;
+        };
+        /**
+         * NewInvitation
+         * @description address: of the network to come by, the likeliest if not said.
+         *
+         *     device_id: for this phone of the kit, which keeps its name and corrections.  The rest is what the teacher states of a new one.
+         */
+        NewInvitation: {
+            /** Address */
+            address?: string | null;
+            /** Device Id */
+            device_id?: string | null;
+            /** Name */
+            name?: string | null;
+            /**
+             * Rig
+             * @default arm-own-side
+             * @enum {string}
+             */
+            rig: "arm-own-side" | "arm-far-side" | "shelf" | "tripod" | "gooseneck" | "in-hand" | "clip-mirror" | "tablet-mirror" | "at-face" | "as-it-is";
+            /** Serves */
+            serves?: ("page" | "face") | null;
+        };
+        /**
+         * NewKit
+         * @description copy_of: begin with this kit's devices.
+         */
+        NewKit: {
+            /** Name */
+            name: string;
+            /** Room */
+            room: string;
+            /** Copy Of */
+            copy_of?: string | null;
         };
         /** NewLesson */
         NewLesson: {
@@ -693,6 +1479,11 @@ export interface components {
             class_name: string;
             /** Starts */
             starts: string;
+        };
+        /** OpenKit */
+        OpenKit: {
+            /** Kit Id */
+            kit_id: string;
         };
         /** OpenLesson */
         OpenLesson: {
@@ -721,6 +1512,11 @@ export interface components {
             windows: number;
             /** Plate Id */
             plate_id: string | null;
+        };
+        /** PageTurn */
+        PageTurn: {
+            /** Page */
+            page: number;
         };
         /** PaperChange */
         PaperChange: {
@@ -787,6 +1583,24 @@ export interface components {
             canvas_height: number;
         };
         /**
+         * RecognisedView
+         * @description sources: device -> where it is now.  moved, missing, unsure: devices of the kit.  new: cameras that are not in it.
+         */
+        RecognisedView: {
+            /** Sources */
+            sources: {
+                [key: string]: string;
+            };
+            /** Moved */
+            moved: string[];
+            /** Missing */
+            missing: string[];
+            /** Unsure */
+            unsure: string[];
+            /** New */
+            new: components["schemas"]["CameraHere"][];
+        };
+        /**
          * Rect
          * @description Shares of the outgoing picture's width and height.
          */
@@ -814,16 +1628,13 @@ export interface components {
              * Id
              * @enum {string}
              */
-            id: "arm-own-side" | "arm-far-side" | "clip-mirror" | "in-hand" | "at-face";
+            id: "arm-own-side" | "arm-far-side" | "shelf" | "tripod" | "gooseneck" | "in-hand" | "clip-mirror" | "tablet-mirror" | "at-face" | "as-it-is";
             /** Name */
             name: string;
             /** Mirrors */
             mirrors: number;
-            /**
-             * Holds
-             * @enum {string}
-             */
-            holds: "page" | "face";
+            /** Holds */
+            holds: ("page" | "face") | null;
             /** Price */
             price: string;
         };
@@ -842,6 +1653,67 @@ export interface components {
              * @enum {string}
              */
             role: "page" | "face";
+        };
+        /**
+         * SizeView
+         * @description frames_s, delay_ms: as measured when this size was last tried, None if never.
+         */
+        SizeView: {
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Frames S */
+            frames_s: number | null;
+            /** Delay Ms */
+            delay_ms: number | null;
+        };
+        /** SizeWish */
+        SizeWish: {
+            /**
+             * Wish
+             * @enum {string}
+             */
+            wish: "auto" | "quick" | "sharp";
+        };
+        /**
+         * SizesView
+         * @description width, height: the size that the wish comes to, and why.
+         */
+        SizesView: {
+            /**
+             * Wish
+             * @enum {string}
+             */
+            wish: "auto" | "quick" | "sharp";
+            /** Offered */
+            offered: components["schemas"]["SizeView"][];
+            /** Width */
+            width: number | null;
+            /** Height */
+            height: number | null;
+            /** Why */
+            why: string | null;
+        };
+        /** SmallestPrint */
+        SmallestPrint: {
+            /** Print Pt */
+            print_pt: number;
+        };
+        /**
+         * Span
+         * @description What a control can be set to (Image Capture capabilities).
+         */
+        Span: {
+            /** Min */
+            min: number;
+            /** Max */
+            max: number;
+            /**
+             * Step
+             * @default 0
+             */
+            step: number;
         };
         /**
          * SquareLink
@@ -1317,7 +2189,7 @@ export interface operations {
             };
         };
     };
-    add_camera_api_kit_devices_post: {
+    add_device_api_kit_devices_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -1326,7 +2198,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewCamera"];
+                "application/json": components["schemas"]["NewDevice"];
             };
         };
         responses: {
@@ -1590,6 +2462,1896 @@ export interface operations {
                 "application/json": components["schemas"]["FaultProvoked"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    asking_api_kit_devices__device_id__asking_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Asking"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    wish_size_api_kit_devices__device_id__size_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SizeWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Device"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    smallest_print_api_kit_print_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SmallestPrint"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    all_kits_api_kits_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitsView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    add_kit_api_kits_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewKit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kit"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    open_kit_api_kits_open_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OpenKit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kit"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    cameras_here_api_kits_here_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CamerasHere"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecognisedView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    import_kit_api_kits_import_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": unknown;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kit"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    remove_kit_api_kits__kit_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    change_kit_api_kits__kit_id__patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KitChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kit"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    export_kit_api_kits__kit_id__export_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kit_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitFile"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    add_file_api_kit_files_post: {
+        parameters: {
+            query: {
+                name: string;
+                kind?: "pages" | "slides" | "clip";
+                /** @description add it behind the pages of this device */
+                device_id?: string | null;
+                serves?: ("page" | "face") | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": unknown;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Device"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    turn_page_api_kit_devices__device_id__page_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PageTurn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    change_clip_api_kit_devices__device_id__clip_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClipChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    file_of_api_kit_devices__device_id__file_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    networks_api_guests_networks_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NetworkView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    invitation_api_guests_invitation_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitationView"] | null;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    restate_api_guests_invitation_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewInvitation"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitationView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    invite_api_guests_invitation_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewInvitation"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitationView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    withdraw_api_guests_invitation_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    control_api_guests__device_id__controls_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ControlChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    wait_for_api_guests__device_id__wait_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             204: {

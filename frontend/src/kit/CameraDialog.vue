@@ -1,16 +1,26 @@
 <script setup lang="ts">
-import { Button, Input, Modal, Segmented } from 'ant-design-vue'
+import { Button, Input, Modal } from 'ant-design-vue'
 import { computed, onScopeDispose, ref, watch } from 'vue'
 import { api, answer, type Schemas } from '@/api/client'
-import ChoiceList from '@/shared/ChoiceList.vue'
 import { useSentences } from '@/shared/sentences'
-import { SERVES, type Serves } from './serves'
 import CameraPreview from './CameraPreview.vue'
-import { TROUBLES, openCamera, release, troubleOf, useCameras, type CameraTrouble } from './cameras'
+import { useCameras } from './cameras'
+import {
+  TROUBLES,
+  camerasHere,
+  mostOf,
+  openCamera,
+  release,
+  troubleOf,
+  type CameraHere,
+  type CameraTrouble,
+} from './capture'
+import { useHere } from './here'
+import RigChoice from './RigChoice.vue'
+import RoleChoice from './RoleChoice.vue'
+import type { Serves } from './serves'
 
-interface Candidate {
-  source: string
-  label: string
+interface Candidate extends CameraHere {
   name: string
   stream: MediaStream | null
   trouble: CameraTrouble | null
@@ -20,18 +30,17 @@ const shown = defineModel<boolean>('open', { required: true })
 const props = defineProps<{
   rigs: Schemas['RigView'][]
   taken: string[]
-  serving: Partial<Record<Serves, string>>
 }>()
 const sentences = useSentences()
 const cameras = useCameras()
+const here = useHere()
 const candidates = ref<Candidate[]>([])
 const trouble = ref<CameraTrouble | null>(null)
 const asking = ref(false)
 const rig = ref<Schemas['RigView']['id']>('arm-own-side')
 const serves = ref<Serves>('page')
 const chosen = computed(() => props.rigs.find((one) => one.id === rig.value))
-watch(chosen, (one) => one && (serves.value = one.holds)) // a first guess; the teacher states it
-const replaced = computed(() => props.serving[serves.value])
+watch(chosen, (one) => one && (serves.value = one.holds ?? 'nothing')) // a first guess; the teacher states it
 let turn = 0
 
 onScopeDispose(close)
@@ -50,10 +59,7 @@ async function look() {
   trouble.value = null
   try {
     release(await openCamera())
-    const found = (await navigator.mediaDevices.enumerateDevices()).filter(
-      (device) => device.kind === 'videoinput',
-    )
-    const opened = await Promise.all(found.map(preview))
+    const opened = await Promise.all((await camerasHere()).map(preview))
     if (mine !== turn) return opened.forEach((candidate) => release(candidate.stream))
     candidates.value = opened
     if (!opened.length) trouble.value = 'none'
@@ -64,17 +70,11 @@ async function look() {
   }
 }
 
-async function preview(device: MediaDeviceInfo, index: number): Promise<Candidate> {
+async function preview(camera: CameraHere, index: number): Promise<Candidate> {
   const name = index ? `Camera ${index + 1}` : 'My camera'
-  const candidate: Candidate = {
-    source: device.deviceId,
-    label: device.label,
-    name,
-    stream: null,
-    trouble: null,
-  }
+  const candidate: Candidate = { ...camera, name, stream: null, trouble: null }
   try {
-    candidate.stream = await openCamera(device.deviceId)
+    candidate.stream = await openCamera(camera.source)
   } catch (error) {
     candidate.trouble = troubleOf(error)
   }
@@ -83,17 +83,22 @@ async function preview(device: MediaDeviceInfo, index: number): Promise<Candidat
 
 async function use(candidate: Candidate) {
   const body = {
+    kind: 'camera' as const,
     source: candidate.source,
     label: candidate.label,
     name: candidate.name,
     rig: rig.value,
     serves: serves.value === 'nothing' ? null : serves.value,
+    microphone: candidate.microphone,
+    whole_screen: false,
+    ...(candidate.stream ? mostOf(candidate.stream) : {}),
   }
   const device = await sentences.attempt(() => answer(api.POST('/api/kit/devices', { body })))
   if (!device) return
   const stream = candidate.stream
   candidate.stream = null
-  void cameras.bring(device.id, device.source, stream ?? undefined)
+  void cameras.bring(device, stream ?? undefined)
+  void here.look()
   shown.value = false
 }
 </script>
@@ -108,20 +113,9 @@ async function use(candidate: Candidate) {
       <Button type="primary" @click="look">{{ TROUBLES[trouble].press }}</Button>
     </div>
     <template v-else>
-      <div class="rig">
-        <span aria-hidden="true">How it is held</span>
-        <ChoiceList
-          label="How it is held"
-          :value="rig"
-          :options="rigs.map((one) => ({ value: one.id, label: one.name }))"
-          @change="(value) => (rig = value as Schemas['RigView']['id'])"
-        />
-        <span class="soft">{{ chosen?.price }}</span>
-      </div>
-      <div class="serves">
-        <span>It serves as</span
-        ><Segmented v-model:value="serves" :options="SERVES" aria-label="It serves as" />
-        <span v-if="replaced" class="soft">instead of {{ replaced }}</span>
+      <div class="state">
+        <RigChoice :rig="rig" :rigs="rigs" @change="(value) => (rig = value)" />
+        <RoleChoice v-model="serves" />
       </div>
       <ul>
         <li v-for="candidate in candidates" :key="candidate.source" class="card">
@@ -130,7 +124,9 @@ async function use(candidate: Candidate) {
           <div class="pad">
             <label
               >Your name for it <Input v-model:value="candidate.name" :maxlength="60" />
-              <span class="soft small">{{ candidate.label }}</span></label
+              <span class="soft small"
+                >{{ candidate.label }}{{ candidate.microphone && ` · with ${candidate.microphone}` }}</span
+              ></label
             >
             <Button
               type="primary"
@@ -163,15 +159,9 @@ li {
   display: grid;
   gap: 10px;
 }
-.rig {
+.state {
   display: grid;
-  gap: 4px;
-}
-.serves {
-  display: flex;
-  align-items: center;
   gap: 10px;
-  margin-top: 10px;
 }
 .small {
   font-size: 13px;

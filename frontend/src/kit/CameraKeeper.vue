@@ -1,25 +1,37 @@
 <script setup lang="ts">
-import { watch } from 'vue'
-import { useCameras } from './cameras'
+import { onScopeDispose, watch } from 'vue'
 import { useLive } from '@/shared/live'
+import { useCameras } from './cameras'
+import { useHere } from './here'
 
-/** Brings the kit's cameras in when the page opens, and lets go of those taken out. Shows nothing. */
+/** Brings the kit's cameras in when the page opens, follows their sizes, and lets go of those taken out. Shows nothing. */
 const live = useLive()
 const cameras = useCameras()
+const here = useHere()
 
 watch(
   () => live.kit?.devices,
-  (devices) => {
-    const wanted = (devices ?? []).filter((device) => device.kind === 'camera')
+  async (devices) => {
+    if (!devices) return
+    const ours = devices.filter((device) => device.kind === 'camera' || device.kind === 'window')
     for (const id of [...cameras.status.keys()]) {
-      if (devices && !wanted.some((device) => device.id === id)) cameras.letGo(id)
+      if (!ours.some((device) => device.id === id)) cameras.letGo(id)
     }
-    for (const device of wanted) {
-      if (!cameras.status.has(device.id)) void cameras.bring(device.id, device.source)
+    for (const device of ours) {
+      if (cameras.status.has(device.id)) void cameras.resize(device)
+      else if (device.kind === 'window') cameras.awaitChoice(device.id)
+      else void cameras.bring(device).then(() => here.look())
     }
   },
   { immediate: true },
 )
+watch(
+  () => live.kit?.kit.id,
+  (id) => id && void here.look(),
+)
+const plugged = () => void here.look()
+navigator.mediaDevices?.addEventListener('devicechange', plugged)
+onScopeDispose(() => navigator.mediaDevices?.removeEventListener('devicechange', plugged))
 </script>
 
 <template><span hidden /></template>

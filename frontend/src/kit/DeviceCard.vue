@@ -7,17 +7,18 @@ import { useSentences } from '@/shared/sentences'
 import ChoiceList from '@/shared/ChoiceList.vue'
 import SurfaceView from '@/shared/SurfaceView.vue'
 import VerdictChip from '@/shared/VerdictChip.vue'
-import { TROUBLES, useCameras } from './cameras'
+import { useCameras } from './cameras'
+import { TROUBLES } from './capture'
+import DeviceFacts from './DeviceFacts.vue'
+import DeviceSettings from './DeviceSettings.vue'
 import { FAULTS, type Fault } from './faults'
+import FilePanel from './FilePanel.vue'
+import RigChoice from './RigChoice.vue'
 import { SERVES } from './serves'
 import { deviceSays } from './states'
 
-const props = defineProps<{
-  device: Device
-  feed?: FeedView
-  rigs: Schemas['RigView'][]
-  fault: Fault | null
-}>()
+const props = defineProps<{ device: Device; feed?: FeedView; kit: Schemas['KitView'] }>()
+const emit = defineEmits<{ invite: []; pages: [] }>()
 const cameras = useCameras()
 const sentences = useSentences()
 const name = ref(props.device.name)
@@ -26,15 +27,23 @@ watch(
   (next) => (name.value = next),
 )
 
+const path = computed(() => ({ device_id: props.device.id }))
 const camera = computed(() => cameras.status.get(props.device.id))
+const guest = computed(() => props.kit.guests[props.device.id])
+const fault = computed(() => props.kit.faults[props.device.id] ?? null)
+const files = computed(() => props.kit.files[props.device.id])
 const says = computed(() => deviceSays(props.device, props.feed, camera.value))
-const usable = computed(() => props.feed?.state === 'live' || props.feed?.state === 'blurred')
-const rig = computed(() => props.rigs.find((one) => one.id === props.device.rig))
+const isFile = computed(() => files.value !== undefined || props.device.kind === 'window')
+const started = computed(() => {
+  const { starting_for_s, usual_start_s } = props.feed ?? {}
+  return starting_for_s && usual_start_s ? Math.min(1, starting_for_s / usual_start_s) : null
+})
+const mustInvite = computed(() => props.device.kind === 'guest' && !guest.value)
+const mustWait = computed(() => guest.value !== undefined && !guest.value.awaited)
 
 async function change(body: Schemas['DeviceChange']) {
-  const path = { device_id: props.device.id }
   const done = await sentences.attempt(() =>
-    answer(api.PATCH('/api/kit/devices/{device_id}', { params: { path }, body })),
+    answer(api.PATCH('/api/kit/devices/{device_id}', { params: { path: path.value }, body })),
   )
   if (!done) name.value = props.device.name
 }
@@ -43,19 +52,39 @@ function rename() {
   if (wanted && wanted !== props.device.name) void change({ name: wanted })
   else name.value = props.device.name
 }
-async function provoke(fault: Fault | null) {
-  const path = { device_id: props.device.id }
+async function provoke(next: Fault | null) {
   await sentences.attempt(() =>
-    answer(api.PUT('/api/kit/devices/{device_id}/fault', { params: { path }, body: { fault } })),
+    answer(
+      api.PUT('/api/kit/devices/{device_id}/fault', { params: { path: path.value }, body: { fault: next } }),
+    ),
   )
 }
 function bringBack() {
-  if (props.device.kind === 'camera') void cameras.bring(props.device.id, props.device.source)
-  else void provoke(null)
+  if (props.device.kind === 'bench') void provoke(null)
+  else void cameras.bring(props.device)
+}
+async function otherLens() {
+  if (props.device.kind === 'bench') return provoke(null)
+  const rear = guest.value?.lenses.find((one) => one.facing === 'rear')
+  if (!rear) return
+  await sentences.attempt(() =>
+    answer(
+      api.PUT('/api/guests/{device_id}/controls', {
+        params: { path: path.value },
+        body: { lens: rear.id, settings: {}, refocus: false },
+      }),
+    ),
+  )
+}
+async function wait() {
+  await sentences.attempt(() =>
+    answer(api.POST('/api/guests/{device_id}/wait', { params: { path: path.value } })),
+  )
 }
 async function remove() {
-  const path = { device_id: props.device.id }
-  await sentences.attempt(() => answer(api.DELETE('/api/kit/devices/{device_id}', { params: { path } })))
+  await sentences.attempt(() =>
+    answer(api.DELETE('/api/kit/devices/{device_id}', { params: { path: path.value } })),
+  )
 }
 </script>
 
@@ -82,23 +111,21 @@ async function remove() {
         />
         <VerdictChip :kind="says.kind">{{ says.word }}</VerdictChip>
       </div>
+      <progress v-if="started !== null" :value="started" :aria-label="`${device.name} starts`" />
       <p v-if="says.sentence" class="sentence" role="status">
         {{ says.sentence }}
-        <Button
-          v-if="camera?.trouble"
-          size="small"
-          type="primary"
-          @click="cameras.bring(device.id, device.source)"
-          >{{ TROUBLES[camera.trouble].press }}</Button
+        <Button v-if="camera?.trouble" size="small" type="primary" @click="cameras.bring(device)">{{
+          TROUBLES[camera.trouble].press
+        }}</Button>
+        <Button v-else-if="mustInvite" size="small" type="primary" @click="emit('invite')">Invite it</Button>
+        <Button v-else-if="mustWait" size="small" type="primary" @click="wait">Wait for it again</Button>
+        <Button v-else-if="feed?.press === 'other lens'" size="small" type="primary" @click="otherLens"
+          >Use the rear lens</Button
         >
         <Button v-else-if="says.press" size="small" type="primary" @click="bringBack">Bring it back</Button>
       </p>
-      <p class="soft facts">
-        <span>{{ device.label || 'Camera of this computer' }}</span>
-        <span v-if="feed?.width" class="num">{{ feed.width }}×{{ feed.height }}</span>
-        <span v-if="usable" class="num">{{ Math.round(feed?.frames_s ?? 0) }} frames/s</span>
-        <span v-if="usable && feed?.delay_ms" class="num">{{ Math.round(feed.delay_ms) }} ms</span>
-      </p>
+      <DeviceFacts :device="device" :feed="feed" :guest="guest" />
+      <FilePanel v-if="files" :device="device" :feed="feed" :files="files" />
       <div class="serves">
         <span>Serves as</span
         ><Segmented
@@ -107,17 +134,19 @@ async function remove() {
           @change="(role) => change({ serves: role as 'page' })"
         />
       </div>
-      <ChoiceList
-        label="How it is held"
-        :value="device.rig"
-        :options="rigs.map((one) => ({ value: one.id, label: one.name }))"
-        @change="(value) => change({ rig: value as Schemas['RigView']['id'] })"
+      <RigChoice
+        v-if="!isFile"
+        :rig="device.rig as Schemas['RigView']['id']"
+        :rigs="kit.rigs"
+        @change="(rig) => change({ rig })"
       />
-      <p class="soft price">{{ rig?.price }}</p>
+      <DeviceSettings :device="device" :sizes="kit.sizes[device.id]" :guest="guest" />
       <div class="presses">
-        <RouterLink v-if="device.rig !== 'at-face'" :to="`/square-up/${device.id}`" class="link"
+        <RouterLink v-if="device.rig !== 'at-face' && !isFile" :to="`/square-up/${device.id}`" class="link"
           >Square up</RouterLink
         >
+        <Button v-if="device.kind === 'pages'" size="small" @click="emit('pages')">Add pages</Button>
+        <Button v-if="guest && !guest.here" size="small" @click="emit('invite')">New code</Button>
         <span v-if="device.kind === 'bench'" class="bench">
           <ChoiceList
             small
@@ -128,8 +157,8 @@ async function remove() {
           />
         </span>
         <Popconfirm
-          v-if="device.kind === 'camera'"
-          title="Take this camera out of the kit? Its corrections go too."
+          v-if="device.kind !== 'bench'"
+          title="Take it out of the kit? Its corrections go too."
           ok-text="Take it out"
           cancel-text="Keep it"
           @confirm="remove"
@@ -189,20 +218,28 @@ article {
   border-color: transparent;
   background: none;
 }
-.facts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 2px 14px;
-  font-size: 13.5px;
-}
-.price,
 .sentence {
   font-size: 13.5px;
-}
-.sentence {
   display: grid;
   justify-items: start;
   gap: 6px;
+}
+progress {
+  width: 100%;
+  height: 8px;
+  appearance: none;
+  border: none;
+  border-radius: 4px;
+  background: #e9e2d3;
+}
+progress::-webkit-progress-bar {
+  background: #e9e2d3;
+  border-radius: 4px;
+}
+progress::-webkit-progress-value,
+progress::-moz-progress-bar {
+  background: var(--ochre);
+  border-radius: 4px;
 }
 .bench {
   width: 168px;

@@ -1,16 +1,42 @@
 <script setup lang="ts">
-import { Button } from 'ant-design-vue'
+import { Button, Dropdown, Menu } from 'ant-design-vue'
 import { computed, ref } from 'vue'
+import type { Device } from '@/api/client'
 import { useLive } from '@/shared/live'
 import CameraDialog from './CameraDialog.vue'
 import DeviceCard from './DeviceCard.vue'
+import FileDialog from './FileDialog.vue'
+import InviteDialog from './InviteDialog.vue'
+import KitBar from './KitBar.vue'
+import Notices from './Notices.vue'
+import StreamDialog from './StreamDialog.vue'
+import WindowDialog from './WindowDialog.vue'
 
+type Adding = 'camera' | 'phone' | 'window' | 'file' | 'stream'
 const live = useLive()
-const choosing = ref(false)
-const serving = computed(() => ({ page: live.pageDevice?.name, face: live.faceDevice?.name }))
+const adding = ref<Adding | null>(null)
+const about = ref<Device | null>(null) // the device that is invited again or gets more pages
+const rigs = computed(() => live.kit?.rigs ?? [])
 const taken = computed(() =>
   (live.kit?.devices ?? []).filter((one) => one.kind === 'camera').map((one) => one.source),
 )
+
+function add(what: Adding, device: Device | null = null) {
+  about.value = device
+  adding.value = what
+}
+const shows = (what: Adding) =>
+  computed({ get: () => adding.value === what, set: (is) => (adding.value = is ? what : null) })
+const camera = shows('camera')
+const phone = shows('phone')
+const window_ = shows('window')
+const file = shows('file')
+const stream = shows('stream')
+const OTHERS = [
+  { key: 'window', label: 'A window or a browser tab' },
+  { key: 'file', label: 'Pages, slides or a clip' },
+  { key: 'stream', label: 'A network stream' },
+]
 </script>
 
 <template>
@@ -20,19 +46,38 @@ const taken = computed(() =>
         <h1>{{ live.kit?.kit.name ?? 'Kit' }}</h1>
         <p class="soft">{{ live.kit?.kit.room }} · is everything alive, and is it the right one?</p>
       </div>
-      <Button type="primary" size="large" @click="choosing = true">Use a camera of this computer</Button>
+      <div class="presses">
+        <Dropdown :trigger="['click']">
+          <Button size="large">Something else …</Button>
+          <template #overlay>
+            <Menu :items="OTHERS" @click="({ key }) => add(key as Adding)" />
+          </template>
+        </Dropdown>
+        <Button size="large" @click="add('phone')">Invite a phone or tablet</Button>
+        <Button type="primary" size="large" @click="add('camera')">Use a camera of this computer</Button>
+      </div>
     </div>
+    <KitBar />
+    <Notices @use="add('camera')" />
     <div v-if="live.kit" class="cards" :style="{ '--count': live.kit.devices.length }">
       <DeviceCard
         v-for="device in live.kit.devices"
         :key="device.id"
         :device="device"
         :feed="live.feeds.get(device.id)"
-        :rigs="live.kit.rigs"
-        :fault="live.kit.faults[device.id] ?? null"
+        :kit="live.kit"
+        @invite="add('phone', device)"
+        @pages="add('file', device)"
       />
     </div>
-    <CameraDialog v-model:open="choosing" :rigs="live.kit?.rigs ?? []" :taken="taken" :serving="serving" />
+    <p v-if="live.kit && !live.kit.devices.length" class="soft">
+      This kit is empty. Use a camera of this computer, or invite a phone or tablet.
+    </p>
+    <CameraDialog v-model:open="camera" :rigs="rigs" :taken="taken" />
+    <InviteDialog v-model:open="phone" :rigs="rigs" :again="about" />
+    <WindowDialog v-model:open="window_" />
+    <FileDialog v-model:open="file" :behind="about" />
+    <StreamDialog v-model:open="stream" :rigs="rigs" />
   </main>
 </template>
 
@@ -44,7 +89,11 @@ const taken = computed(() =>
   display: flex;
   justify-content: space-between;
   align-items: center;
-  margin-bottom: 14px;
+  margin-bottom: 10px;
+}
+.presses {
+  display: flex;
+  gap: 10px;
 }
 .cards {
   display: grid;

@@ -1,8 +1,16 @@
 import { defineStore } from 'pinia'
 import { reactive } from 'vue'
-import { Publisher } from './publisher'
-
-export type CameraTrouble = 'denied' | 'none' | 'busy' | 'gone' | 'elsewhere' | 'unsupported'
+import { api, type Device } from '@/api/client'
+import { Publisher } from '@/shared/publisher'
+import {
+  TROUBLES,
+  openCamera,
+  openWindow,
+  release,
+  sizeConstraints,
+  troubleOf,
+  type CameraTrouble,
+} from './capture'
 
 export interface CameraStatus {
   phase: 'asking' | 'sending' | 'trouble'
@@ -10,59 +18,7 @@ export interface CameraStatus {
   sentence?: string
 }
 
-/** What to do about each trouble, and the word on the one press that does it. */
-export const TROUBLES: Record<CameraTrouble, { sentence: string; press: string }> = {
-  denied: {
-    sentence:
-      'The browser was told not to use the camera. Press the camera sign beside the address, allow it, then ask again.',
-    press: 'Ask again',
-  },
-  none: {
-    sentence: 'This computer has no camera that the browser can see. Plug one in, then look again.',
-    press: 'Look again',
-  },
-  busy: {
-    sentence:
-      'Another program holds this camera. Close its picture there (a call, a camera app), then try again.',
-    press: 'Try again',
-  },
-  gone: {
-    sentence: 'This camera was pulled out or switched off. Plug it in again, then bring it back.',
-    press: 'Bring it back',
-  },
-  elsewhere: {
-    sentence: 'This camera now comes in through another tab of Cartouche.',
-    press: 'Bring it here',
-  },
-  unsupported: {
-    sentence:
-      'Cameras work only at http://127.0.0.1 or over TLS. Open Cartouche by the address that it printed.',
-    press: 'Try again',
-  },
-}
-
-export function troubleOf(error: unknown): CameraTrouble {
-  const name = (error as { name?: string } | null)?.name
-  if (name === 'NotAllowedError' || name === 'SecurityError') return 'denied'
-  if (name === 'NotFoundError') return 'none'
-  if (name === 'OverconstrainedError') return 'gone'
-  if (name === 'NotReadableError' || name === 'AbortError') return 'busy'
-  return 'unsupported'
-}
-
-const WANTED = { width: { ideal: 1280 }, height: { ideal: 720 }, frameRate: { ideal: 30 } }
-
-export async function openCamera(source?: string): Promise<MediaStream> {
-  if (!navigator.mediaDevices) throw new DOMException('no secure context', 'NotSupportedError')
-  const video = source ? { ...WANTED, deviceId: { exact: source } } : WANTED
-  return navigator.mediaDevices.getUserMedia({ video, audio: false })
-}
-
-export function release(stream: MediaStream | null | undefined) {
-  stream?.getTracks().forEach((track) => track.stop())
-}
-
-/** The cameras of this computer that this tab sends, by device id. They go on while screens change. */
+/** The cameras and windows of this computer that this tab sends, by device id. They go on while screens change. */
 export const useCameras = defineStore('cameras', () => {
   const status = reactive(new Map<string, CameraStatus>())
   const open = new Map<string, { stream: MediaStream; publisher: Publisher }>()
@@ -80,26 +36,62 @@ export const useCameras = defineStore('cameras', () => {
     status.delete(deviceId)
   }
 
-  async function bring(deviceId: string, source: string, stream?: MediaStream) {
-    letGo(deviceId)
-    status.set(deviceId, { phase: 'asking' })
+  /** Other screens say "waiting" too while the browser asks. */
+  function tellAsking(deviceId: string, asking: boolean) {
+    const path = { device_id: deviceId }
+    void api
+      .PUT('/api/kit/devices/{device_id}/asking', { params: { path }, body: { asking } })
+      .catch(() => {})
+  }
+
+  async function bring(device: Device, stream?: MediaStream) {
+    letGo(device.id)
+    status.set(device.id, { phase: 'asking' })
+    if (!stream) tellAsking(device.id, true)
     try {
-      const opened = stream ?? (await openCamera(source))
-      if (status.get(deviceId)?.phase !== 'asking') return release(opened)
-      const track = opened.getVideoTracks()[0] as MediaStreamTrack
-      track.onended = () => fail(deviceId, 'gone')
-      const publisher = new Publisher(
-        deviceId,
-        track,
-        (final) => final && fail(deviceId, 'elsewhere', final),
-        (sentence) => fail(deviceId, 'busy', sentence),
-      )
-      open.set(deviceId, { stream: opened, publisher })
-      status.set(deviceId, { phase: 'sending' })
+      const opened = stream ?? (await opening(device))
+      if (status.get(device.id)?.phase !== 'asking') return release(opened)
+      publish(device, opened)
     } catch (error) {
-      fail(deviceId, troubleOf(error))
+      const trouble = troubleOf(error)
+      fail(device.id, device.kind === 'window' && trouble === 'denied' ? 'unchosen' : trouble)
+    } finally {
+      if (!stream) tellAsking(device.id, false)
     }
   }
 
-  return { status, bring, letGo }
+  function opening(device: Device): Promise<MediaStream> {
+    if (device.kind === 'window') return openWindow(device.source === 'monitor')
+    return openCamera(device.source, device)
+  }
+
+  function publish(device: Device, stream: MediaStream) {
+    const track = stream.getVideoTracks()[0] as MediaStreamTrack
+    track.onended = () => fail(device.id, device.kind === 'window' ? 'unchosen' : 'gone')
+    const publisher = new Publisher(track, {
+      path: `/api/cameras/${encodeURIComponent(device.id)}`,
+      prefers: device.serves === 'face' ? 'smooth' : 'sharp',
+      onDown: (final) => final && fail(device.id, 'elsewhere', final),
+      onBroken: (sentence) => fail(device.id, 'busy', sentence),
+    })
+    open.set(device.id, { stream, publisher })
+    status.set(device.id, { phase: 'sending' })
+  }
+
+  /** A window is chosen by the teacher alone: it is not brought by itself. */
+  function awaitChoice(deviceId: string) {
+    if (!status.has(deviceId)) fail(deviceId, 'unchosen')
+  }
+
+  async function resize(device: Device) {
+    const track = trackOf(device.id)
+    if (!track || !device.width || !device.height) return
+    const now = track.getSettings()
+    if (now.width === device.width && now.height === device.height) return
+    await track.applyConstraints(sizeConstraints(device)).catch(() => {})
+  }
+
+  const trackOf = (deviceId: string) => open.get(deviceId)?.stream.getVideoTracks()[0] ?? null
+
+  return { status, bring, letGo, awaitChoice, resize, trackOf }
 })

@@ -8,64 +8,68 @@ export interface DeviceSays {
   press?: boolean // bringing it back may help
 }
 
+const TROUBLE_WORDS = {
+  denied: 'Not allowed',
+  none: 'Not found',
+  busy: 'Busy',
+  gone: 'Gone',
+  elsewhere: 'In another tab',
+  unsupported: 'Not here',
+  unchosen: 'Not chosen',
+}
+
+const LOST: Record<Device['kind'], string> = {
+  bench: 'No picture comes any more. Check its cable, then bring it back.',
+  camera: 'No picture comes any more. Check its cable, then bring it back.',
+  guest: 'It is not here. Open its page again on the phone: it comes back by itself, without a new code.',
+  window: 'The window is closed or not chosen yet.',
+  pages: 'The file of this page is damaged or gone. Take it out and add it again.',
+  slides: 'The file of this page is damaged or gone. Take it out and add it again.',
+  clip: 'The file of this clip is damaged or gone. Take it out and add it again.',
+  stream: 'The stream does not answer. Cartouche tries again by itself.',
+}
+const BACK = new Set<Device['kind']>(['bench', 'camera'])
+
 /** One word and, where something is to be done, one sentence for a device. */
 export function deviceSays(
   device: Device,
   feed: FeedView | undefined,
   camera: CameraStatus | undefined,
 ): DeviceSays {
-  if (camera?.phase === 'asking') {
-    return {
-      kind: 'look',
-      word: 'Asking',
-      sentence: 'The browser asks whether Cartouche may use the camera: allow it.',
-    }
-  }
+  if (camera?.phase === 'asking' || feed?.state === 'waiting') return waiting(device)
   const fromOtherTab = camera?.trouble === 'elsewhere' && feed?.state === 'live'
   if (camera?.phase === 'trouble' && !fromOtherTab) {
-    const word = {
-      denied: 'Not allowed',
-      none: 'Not found',
-      busy: 'Busy',
-      gone: 'Gone',
-      elsewhere: 'In another tab',
-      unsupported: 'Not here',
-    }
-    return { kind: 'wrong', word: word[camera.trouble ?? 'gone'], sentence: camera.sentence ?? null }
+    const away = camera.trouble === 'unchosen' ? 'look' : 'wrong'
+    return { kind: away, word: TROUBLE_WORDS[camera.trouble ?? 'gone'], sentence: camera.sentence ?? null }
   }
+  const press = BACK.has(device.kind)
   switch (feed?.state) {
     case 'live':
-      return {
-        kind: 'holds',
-        word: 'Live',
-        sentence: fromOtherTab ? (camera?.sentence ?? null) : feed.sentence,
-      }
+      return live(feed, fromOtherTab ? camera?.sentence : null)
     case 'starting':
-      return {
-        kind: 'look',
-        word: 'Starting',
-        sentence: 'It warms up; a document camera may take up to twenty seconds.',
-      }
+      return { kind: 'look', word: 'Starting', sentence: starting(feed) }
     case 'asleep':
       return {
         kind: 'wrong',
         word: 'Asleep',
-        sentence: 'It is there but sends no picture: it may have gone to sleep. Wake it, or bring it back.',
-        press: true,
+        sentence:
+          feed.sentence ??
+          'It is there but sends no picture: it may have gone to sleep. Wake it, or bring it back.',
+        press,
       }
     case 'black':
       return {
         kind: 'wrong',
         word: 'Black',
         sentence: 'Its picture is black: take off the lens cap, give it light, or bring it back.',
-        press: true,
+        press,
       }
     case 'stuck':
       return {
         kind: 'wrong',
         word: 'Stuck',
         sentence: 'It sends the same picture again and again. Bring it back.',
-        press: true,
+        press,
       }
     case 'blurred':
       return {
@@ -74,13 +78,28 @@ export function deviceSays(
         sentence: 'Refocus it, or move it a little away from the page.',
       }
     case 'lost':
-      return {
-        kind: 'wrong',
-        word: 'Lost',
-        sentence: feed.sentence ?? 'No picture comes any more. Check its cable, then bring it back.',
-        press: true,
-      }
+      return { kind: 'wrong', word: 'Lost', sentence: feed.sentence ?? LOST[device.kind], press }
     default:
       return { kind: 'unknown', word: 'Off', sentence: null }
   }
+}
+
+function waiting(device: Device): DeviceSays {
+  const where = device.kind === 'guest' ? 'The phone’s browser' : 'The browser'
+  const what =
+    device.kind === 'window'
+      ? 'which window to show: choose it.'
+      : 'whether Cartouche may use the camera: allow it.'
+  return { kind: 'look', word: 'Asking', sentence: `${where} asks ${what}` }
+}
+
+function live(feed: FeedView, elsewhere: string | null | undefined): DeviceSays {
+  if (feed.advice)
+    return { kind: 'look', word: feed.press === 'other lens' ? 'Wrong lens' : 'Live', sentence: feed.advice }
+  return { kind: 'holds', word: 'Live', sentence: elsewhere ?? feed.sentence }
+}
+
+function starting(feed: FeedView): string {
+  if (!feed.usual_start_s) return 'It warms up; a document camera may take up to a minute.'
+  return `It warms up; before, it took about ${Math.max(1, Math.round(feed.usual_start_s))} s.`
 }

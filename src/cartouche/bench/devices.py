@@ -16,6 +16,7 @@ from cartouche.bench.keep import kept
 from cartouche.bench.pages import PageView
 from cartouche.bench.papers import Paper, contour_sheet
 from cartouche.bench.presenter import Presenter
+from cartouche.core.kit.health import Battery, Facing
 from cartouche.core.pictures import Corners, Frame, Size, YuvColour, blank_frame
 
 SHEET_LIES = Lying(0, 0, 2)
@@ -34,8 +35,22 @@ CLIP_MIRROR = Camera(
 )
 
 
-Fault = Literal["warming up", "asleep", "black", "stuck", "out of focus", "pulled out", "half the frames", "two seconds late"]
+Fault = Literal[
+    "warming up",
+    "asleep",
+    "asleep in ten seconds",
+    "black",
+    "stuck",
+    "out of focus",
+    "pulled out",
+    "half the frames",
+    "two seconds late",
+    "low battery",
+    "wrong lens",
+]
 LONG_WARM_UP_S = 60.0  # what slow document cameras take
+SLEEPS_AFTER_S = 10.0
+RING = 6
 DEFOCUS = 0.004  # sigma, of the picture's width
 
 
@@ -58,13 +73,21 @@ class BenchDevice:
         delay_s: float = 0.0,
         frames_s: float = 30.0,
         mirrors: int = 0,
+        long_warm_up_s: float = LONG_WARM_UP_S,
     ) -> None:
+        self._long_warm_up_s = long_warm_up_s
+        self.battery: Battery | None = None
+        self.facing: Facing | None = None
+        self._asked_size = size
+        self._sized: list[Frame] = []
+        self._other_lens: View | None = None
+        self._broken_since_s: float | None = None
         self.size, self.frames_s, self.delay_s, self.warm_up_s, self.mirrors = size, frames_s, delay_s, warm_up_s, mirrors
         self._make_view = make_view
         self._view: View | None = None
         self._switched_on_s: float | None = None
         self._fault: Fault | None = None
-        self._asked = 0
+        self._asked = self._made = 0
         self._switch_on = False  # asked for by another thread; done when the next picture is asked for
         self._last: Frame | None = None
 
@@ -74,8 +97,19 @@ class BenchDevice:
 
     def provoke(self, fault: "Fault | None") -> None:
         """Break it in one way, or mend it: as if switched off and on again."""
-        self._fault, self._last = fault, None
+        self._fault, self._last, self._broken_since_s = fault, None, None
+        self.battery = Battery(0.08, charging=False) if fault == "low battery" else None
+        self.facing = "front" if fault == "wrong lens" else None
         self._switch_on = self._switch_on or fault in (None, "warming up")
+
+    @property
+    def offered(self) -> tuple[Size, ...]:
+        """Its sizes, smallest first."""
+        return (Size(self.size.width // 3 * 2 // 2 * 2, self.size.height // 3 * 2 // 2 * 2), self.size)
+
+    def ask_size(self, size: Size) -> None:
+        """From the next picture on it comes in this size, one of those offered."""
+        self._asked_size = size
 
     def picture(self, now_s: float) -> Frame | None:
         """The picture that the device hands out at now_s (monotonic); None while it warms up."""
@@ -83,9 +117,19 @@ class BenchDevice:
             self._switched_on_s, self._switch_on = now_s, False
         if self._view is None:
             self._view = self._make_view()
-        if now_s - self._switched_on_s < (LONG_WARM_UP_S if self._fault == "warming up" else self.warm_up_s):
+        if now_s - self._switched_on_s < (self._long_warm_up_s if self._fault == "warming up" else self.warm_up_s):
             return None
-        return self._broken(now_s) if self._fault else self._taken(now_s, self.delay_s)
+        frame = self._broken(now_s) if self._fault else self._taken(now_s, self.delay_s)
+        return frame if frame is None or frame.size == self._asked_size else self._in_size(frame)
+
+    def _in_size(self, frame: Frame) -> Frame:
+        if not self._sized or self._sized[0].size != self._asked_size:
+            self._sized = [blank_frame(self._asked_size, YuvColour(0, 128, 128)) for _ in range(RING)]
+        made = self._sized[self._made % RING]
+        self._made += 1
+        for plane, target in zip(frame.planes, made.planes, strict=True):
+            cv2.resize(plane, target.shape[::-1], dst=target, interpolation=cv2.INTER_AREA)
+        return Frame(*made.planes, frame.captured_s)
 
     def _taken(self, now_s: float, delay_s: float) -> Frame:
         assert self._view is not None
@@ -98,9 +142,12 @@ class BenchDevice:
         self._asked += 1
         match self._fault:
             case "pulled out":
-                raise ConnectionError("the device is gone")
+                raise ConnectionError
             case "asleep":
                 return None
+            case "asleep in ten seconds":
+                self._broken_since_s = self._broken_since_s or now_s
+                return None if now_s - self._broken_since_s > SLEEPS_AFTER_S else self._taken(now_s, self.delay_s)
             case "black":
                 return self._covered(now_s)
             case "stuck":
@@ -112,6 +159,9 @@ class BenchDevice:
                 return self._taken(now_s, self.delay_s) if self._asked % 2 else None
             case "two seconds late":
                 return self._taken(now_s, self.delay_s + 2.0)
+            case "wrong lens":
+                self._other_lens = self._other_lens or Presenter(self.size)
+                return self._other_lens.picture(now_s, now_s - self.delay_s)
         return self._taken(now_s, self.delay_s)
 
     def _covered(self, now_s: float) -> Frame:

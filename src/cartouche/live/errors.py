@@ -33,3 +33,11 @@ class NoPageFound(FeedError, LookupError):
 
 class NoLessonOpen(CartoucheError, LookupError):
     sentence = "No lesson is open. Open one on the Lessons page."
+
+
+class UnusableOffer(FeedError, ValueError):
+    sentence = "This phone’s connection could not be understood ({why}). Reload the page on the phone."
+
+    def __init__(self, feed_id: str, why: str) -> None:
+        self.why = why
+        super().__init__(feed_id)

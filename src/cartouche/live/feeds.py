@@ -8,10 +8,12 @@ from contextlib import ExitStack
 
 import numpy as np
 
+from cartouche.core.kit.health import Battery, Facing
 from cartouche.core.pictures import Frame, Plane
 from cartouche.core.watch.rate import Rate
 from cartouche.core.watch.signal import USABLE, Arrivals, Signal, State
-from cartouche.live.source import PictureSource
+from cartouche.core.watch.starting import patience_s
+from cartouche.live.source import PictureSource, Reports
 
 GOOD_RING = 3  # a good picture stays untouched for two more looks: longer than the desk needs for one picture
 
@@ -19,11 +21,17 @@ GOOD_RING = 3  # a good picture stays untouched for two more looks: longer than 
 class Feed:
     """The newest picture of one device, and since when somebody wants it."""
 
-    def __init__(self, feed_id: str, on_frame: Callable[["Feed", Frame], None], *, encoded: bool = False) -> None:
-        """encoded: its pictures come through a codec."""
+    def __init__(self, feed_id: str, on_frame: Callable[["Feed", Frame], None], *, encoded: bool = False, judged: bool = True) -> None:
+        """encoded: its pictures come through a codec.  judged: False for pages, clips and windows, see `Signal`."""
         self.id = feed_id
         self.connected = True
-        self._signal = Signal(encoded=encoded)
+        self.waiting = False  # for somebody to allow it
+        self.battery: Battery | None = None
+        self.facing: Facing | None = None
+        self.usual_start_s: float | None = None  # how long it took to start before
+        self.took_s: float | None = None  # how long it took this time; taken up by whoever keeps it
+        self.on_want: Callable[[], None] | None = None  # told when somebody begins or ceases to want it
+        self._signal = Signal(encoded=encoded, judged=judged)
         self._good: Frame | None = None
         self._kept: list[tuple[Plane, ...]] = []
         self.latest: Frame | None = None
@@ -34,11 +42,13 @@ class Feed:
         self._rate = Rate()
 
     def want(self, wanted: bool, now_s: float) -> None:
-        if wanted and self._wanted_since_s is None:
-            self._wanted_since_s = now_s
+        if wanted == self.wanted:
+            return
+        self._wanted_since_s = now_s if wanted else None
+        if wanted:
             self._signal.forget()
-        elif not wanted:
-            self._wanted_since_s = None
+        if self.on_want is not None:
+            self.on_want()
 
     def restart(self, now_s: float) -> None:
         """It was switched on anew."""
@@ -51,7 +61,12 @@ class Feed:
         return self._wanted_since_s is not None
 
     def state(self, now_s: float) -> State:
-        return self._signal.state(Arrivals(self._wanted_since_s, self._last_frame_s, self.connected), now_s)
+        patience = patience_s(self.usual_start_s)
+        return self._signal.state(Arrivals(self._wanted_since_s, self._last_frame_s, self.connected, self.waiting, patience), now_s)
+
+    def starting_for_s(self, now_s: float) -> float | None:
+        """How long it has been starting; None unless it is."""
+        return None if self._wanted_since_s is None or self.state(now_s) != "starting" else now_s - self._wanted_since_s
 
     def showable(self, now_s: float) -> Frame | None:
         """What plates show: the newest picture, or the last good one while the newest shows nothing or none comes."""
@@ -68,7 +83,10 @@ class Feed:
     def accept(self, frame: Frame) -> None:
         """Take a new picture; called by the thread that made it."""
         now_s = time.monotonic()
-        self.latest, self._last_frame_s, self.fault, self.connected = frame, now_s, None, True
+        since_s, before_s = self._wanted_since_s, self._last_frame_s
+        if since_s is not None and self.connected and (before_s is None or before_s < since_s):
+            self.took_s = now_s - since_s
+        self.latest, self._last_frame_s, self.fault, self.connected, self.waiting = frame, now_s, None, True, False
         if self._signal.see(frame.y, now_s) and not self._signal.dark:
             self._keep(frame)
         self._rate.add(now_s, now_s - frame.captured_s)
@@ -92,11 +110,12 @@ class Feed:
 class PulledFeed(Feed):
     """A feed whose source is asked for pictures at its own pace, on a thread of its own."""
 
-    def __init__(self, feed_id: str, source: PictureSource, on_frame: Callable[[Feed, Frame], None]) -> None:
-        super().__init__(feed_id, on_frame)
+    def __init__(self, feed_id: str, source: PictureSource, on_frame: Callable[[Feed, Frame], None], *, judged: bool = True) -> None:
+        super().__init__(feed_id, on_frame, judged=judged)
         self._source = source
+        self._reports = source if isinstance(source, Reports) else None
         self._change = threading.Condition()
-        self._stopped = False
+        self._stopped = self._hurried = False
         self._thread = threading.Thread(target=self._run, name=f"feed-{feed_id}", daemon=True)
         self._thread.start()
 
@@ -119,8 +138,8 @@ class PulledFeed(Feed):
             now_s = time.monotonic()
             try:
                 frame = self._source.picture(now_s)
-            except ConnectionError:
-                frame, self.connected = None, False
+            except ConnectionError as exc:
+                frame, self.connected, self.fault = None, False, str(exc) or None
             except Exception:  # one bad picture must not end the feed for good
                 logging.getLogger(__name__).exception("the source of %s failed", self.id)
                 frame, self.connected = None, False
@@ -128,7 +147,15 @@ class PulledFeed(Feed):
                 self.connected = True
             if frame is not None:
                 self.accept(frame)
+            if self._reports is not None:
+                self.battery, self.facing = self._reports.battery, self._reports.facing
             due_s = max(due_s + 1 / self._source.frames_s, now_s)
+
+    def hurry(self) -> None:
+        """Its source has something new: ask it now."""
+        with self._change:
+            self._hurried = True
+            self._change.notify_all()
 
     def _wait_until(self, due_s: float) -> bool:
         with self._change:
@@ -137,7 +164,8 @@ class PulledFeed(Feed):
                     self._change.wait()
                     continue
                 left_s = due_s - time.monotonic()
-                if left_s <= 0:
+                if left_s <= 0 or self._hurried:
+                    self._hurried = False
                     return True
                 self._change.wait(left_s)
         return False

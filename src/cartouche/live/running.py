@@ -17,6 +17,7 @@ from cartouche.live.desk import BACKGROUND, Desk, Setup
 from cartouche.live.feeds import Feed, Feeds, PulledFeed
 from cartouche.live.hub import Hub
 from cartouche.live.source import CodecMaker, PictureSource
+from cartouche.live.stream_feed import StreamFeed
 
 SIZES: dict[str, Size] = {"720p": Size(1280, 720), "1080p": Size(1920, 1080)}
 PAGE_SURFACE = Size(1120, 1120)  # the straightened page alone is drawn inside this
@@ -40,17 +41,19 @@ class RunningLesson:
 
     # what is there
 
-    def open_source(self, device_id: str, source: PictureSource) -> None:
-        self._add(PulledFeed(device_id, source, self._on_frame))
+    def open_source(self, device_id: str, source: PictureSource, *, judged: bool = True) -> None:
+        self._add(PulledFeed(device_id, source, self._on_frame, judged=judged))
 
-    def open_camera(self, device_id: str) -> CameraFeed:
-        """The feed that a browser's camera comes in by; the same one again after a reload."""
+    def open_camera(self, device_id: str, *, judged: bool = True) -> CameraFeed:
+        """The feed that a browser's pictures come in by; the same one again after a reload."""
         known = self.feeds.get(device_id)
         if not isinstance(known, CameraFeed):
-            known = CameraFeed(device_id, self._on_frame)
+            known = CameraFeed(device_id, self._on_frame, judged=judged)
             self._add(known)
-        known.restart(time.monotonic())
         return known
+
+    def open_stream(self, device_id: str, address: str) -> None:
+        self._add(StreamFeed(device_id, address, self._on_frame))
 
     def restart_feed(self, device_id: str) -> None:
         """Wait for its pictures from now on: what it did before says nothing of it. Its last good picture stays."""

@@ -1,17 +1,29 @@
 """The one interface through which simulated devices and a simulated call come in."""
 
-from typing import Protocol
+from typing import Protocol, runtime_checkable
 
 from cartouche.core.call.audience import Layer
+from cartouche.core.kit.health import Battery, Facing
 from cartouche.core.pictures import Frame
 
 
 class PictureSource(Protocol):
-    """A device asked for a picture at a moment (monotonic seconds); None while it has none, ConnectionError once it is gone."""
+    """A device asked for a picture at a moment (monotonic seconds); None while it has none.
+
+    ConnectionError once it is gone, with a sentence for the teacher where the source knows better words.
+    """
 
     frames_s: float
 
     def picture(self, now_s: float) -> Frame | None: ...
+
+
+@runtime_checkable
+class Reports(Protocol):
+    """A source that also tells of its battery and of the lens it looks through."""
+
+    battery: Battery | None
+    facing: Facing | None
 
 
 class Codec(Protocol):

@@ -33,8 +33,8 @@ class Database:
         connection = sqlite3.connect(self.path, isolation_level=None)
         connection.execute("PRAGMA journal_mode = WAL")
         connection.execute("PRAGMA synchronous = NORMAL")
+        _migrate(connection)  # before foreign keys hold: a table that is made anew must not take its dependants with it
         connection.execute("PRAGMA foreign_keys = ON")
-        _migrate(connection)
         return connection
 
     def write(self, work: Callable[[sqlite3.Connection], T]) -> T:

@@ -33,3 +33,18 @@ class NotKept(StoreError, LookupError):
     def __init__(self, what: str, wanted: str) -> None:
         self.what, self.wanted = what, wanted
         super().__init__(wanted)
+
+
+class TooLarge(StoreError, OSError):
+    sentence = "This file is larger than {why} MB. Save the part that the lesson needs as a file of its own."
+
+    def __init__(self, most_mb: int) -> None:
+        super().__init__(str(most_mb))
+
+
+class KitInUse(StoreError):
+    sentence = "This kit is used by {why}. Give that lesson another kit first."
+
+
+class NotAKit(StoreError, ValueError):
+    sentence = "This file is no kit that Cartouche can read: {why}."

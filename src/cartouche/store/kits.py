@@ -5,6 +5,7 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict
 
+from cartouche.core.kit.sizes import Wish
 from cartouche.core.plates.model import Role
 from cartouche.store.database import Database
 from cartouche.store.errors import NotKept
@@ -17,21 +18,42 @@ class Kit(BaseModel):
     room: str
 
 
+Kind = Literal["bench", "camera", "guest", "window", "pages", "slides", "clip", "stream"]
+
+
 class Device(BaseModel):
-    """source: which bench device, or the browser's id of a camera.  label: what the browser or the bench calls it."""
+    """source: which bench device, the browser's id of a camera, or a stream's address.  label: what the browser or the bench calls it.
+
+    most: the largest size it offers; width, height: the size asked of it, by the wish; all px, None where not known.
+    usual_start_s: how long it took to start before.  page: which of its pages is shown, from 0.
+    """
 
     model_config = ConfigDict(frozen=True)
     id: str
     kit_id: str
-    kind: Literal["bench", "camera"]
+    kind: Kind
     source: str
     label: str
     name: str
     rig: str
     serves: Role | None
+    microphone: str = ""
+    most_width: int | None = None
+    most_height: int | None = None
+    wish: Wish = "auto"
+    width: int | None = None
+    height: int | None = None
+    usual_start_s: float | None = None
+    page: int = 0
+
+    @property
+    def most(self) -> tuple[int, int] | None:
+        return (self.most_width, self.most_height) if self.most_width and self.most_height else None
 
 
-_COLUMNS = "id, kit_id, kind, source, label, name, rig, serves"
+_COLUMNS = ", ".join(Device.model_fields)
+_VALUES = ", ".join(f":{name}" for name in Device.model_fields)
+_CHANGES = ", ".join(f"{name} = :{name}" for name in Device.model_fields if name not in ("id", "kit_id", "kind"))
 
 
 def kit(database: Database, kit_id: str) -> Kit:
@@ -40,6 +62,26 @@ def kit(database: Database, kit_id: str) -> Kit:
     if row is None:
         raise NotKept("kit", kit_id)
     return Kit(**dict(row))
+
+
+def kits(database: Database) -> list[Kit]:
+    with database.reading() as reader:
+        rows = reader.execute("SELECT id, name, room FROM kit ORDER BY room, name").fetchall()
+    return [Kit(**dict(row)) for row in rows]
+
+
+def change_kit(database: Database, changed: Kit) -> None:
+    database.write(lambda c: c.execute("UPDATE kit SET name = :name, room = :room WHERE id = :id", changed.model_dump()))
+
+
+def remove_kit(database: Database, kit_id: str) -> None:
+    """With its devices and their chains. The store refuses while a lesson uses it."""
+
+    def work(c: sqlite3.Connection) -> None:
+        c.execute("UPDATE device SET revision_id = NULL WHERE kit_id = ?", (kit_id,))
+        c.execute("DELETE FROM kit WHERE id = ?", (kit_id,))
+
+    database.write(work)
 
 
 def add_kit(database: Database, new: Kit) -> None:
@@ -66,9 +108,9 @@ def add_device(database: Database, new: Device) -> None:
     def work(c: sqlite3.Connection) -> None:
         _yield_role(c, new)
         c.execute(
-            f"INSERT INTO device ({_COLUMNS}, position) VALUES (?, ?, ?, ?, ?, ?, ?, ?,"
-            " (SELECT coalesce(max(position), 0) + 1 FROM device WHERE kit_id = ?))",
-            (new.id, new.kit_id, new.kind, new.source, new.label, new.name, new.rig, new.serves, new.kit_id),
+            f"INSERT INTO device ({_COLUMNS}, position) VALUES ({_VALUES},"
+            " (SELECT coalesce(max(position), 0) + 1 FROM device WHERE kit_id = :kit_id))",
+            new.model_dump(),
         )
 
     database.write(work)
@@ -77,10 +119,7 @@ def add_device(database: Database, new: Device) -> None:
 def change_device(database: Database, changed: Device) -> None:
     def work(c: sqlite3.Connection) -> None:
         _yield_role(c, changed)
-        c.execute(
-            "UPDATE device SET name = ?, rig = ?, serves = ?, source = ?, label = ? WHERE id = ?",
-            (changed.name, changed.rig, changed.serves, changed.source, changed.label, changed.id),
-        )
+        c.execute(f"UPDATE device SET {_CHANGES} WHERE id = :id", changed.model_dump())
 
     database.write(work)
 

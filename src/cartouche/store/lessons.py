@@ -60,3 +60,7 @@ def set_plates(database: Database, lesson_id: str, wanted: tuple[Plate, ...]) ->
         c.executemany("INSERT INTO plate (id, lesson_id, position, name, places) VALUES (?, ?, ?, ?, ?)", rows)
 
     database.write(work)
+
+
+def use_kit(database: Database, lesson_id: str, kit_id: str) -> None:
+    database.write(lambda c: c.execute("UPDATE lesson SET kit_id = ? WHERE id = ?", (kit_id, lesson_id)))

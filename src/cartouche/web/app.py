@@ -1,56 +1,70 @@
 """The application: routers, sockets, the guard, the built pages."""
 
+import asyncio
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Depends, FastAPI, Request
-from fastapi.exceptions import RequestValidationError
+from fastapi import APIRouter, Depends, FastAPI
 from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.staticfiles import StaticFiles
 
 from cartouche import __version__
-from cartouche.core.errors import CartoucheError
-from cartouche.live.errors import NoLessonOpen, NoPictureYet
-from cartouche.store.errors import CannotSave, NotKept
 from cartouche.web import sockets
-from cartouche.web.routers import kit, lessons, square_up, teach
+from cartouche.web.answers import POLICY, answer_errors
+from cartouche.web.caretaker import Caretaker
+from cartouche.web.guests.app import create_guest_app
+from cartouche.web.guests.book import Guests
+from cartouche.web.guests.door import Doors
+from cartouche.web.routers import files, kit, kits, lessons, square_up, teach
+from cartouche.web.routers import guests as guest_routes
+from cartouche.web.routers.guests import guest_book
 from cartouche.web.schemas import LiveView, Refusal
 from cartouche.web.security import Guard
 from cartouche.web.state import AppState, app_state
 from cartouche.web.views import live_view
 
 STATIC = Path(__file__).with_name("static")
-STATUS: tuple[tuple[type[CartoucheError], int], ...] = (
-    (NotKept, 404),
-    (NoLessonOpen, 409),
-    (NoPictureYet, 409),
-    (CannotSave, 507),
-    (CartoucheError, 422),
-)
-# Ant Design Vue writes its styles by script, so inline style elements are let in; scripts are not.
-POLICY = (
-    "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; script-src 'self'; "
-    "connect-src 'self' ws: wss:; font-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
-)
-
+ROUTERS = (lessons, kit, kits, files, guest_routes, square_up, teach)
 _live = APIRouter(tags=["live"])
 
 
 @_live.get("/api/live")
-def state_now(state: Annotated[AppState, Depends(app_state)]) -> LiveView:
+def state_now(state: Annotated[AppState, Depends(app_state)], guests: Annotated[Guests, Depends(guest_book)]) -> LiveView:
     """The same that the live socket pushes."""
-    return live_view(state.running, state.running.version, state.lesson_id, state.windows)
+    return live_view(state, guests, state.running.version)
 
 
-def create_app(state: AppState | None, static: Path = STATIC) -> FastAPI:
+@dataclass(frozen=True)
+class DoorSettings:
+    """port: of the guests' door, 0 for any free one.  own: certificate chain and key of the school."""
+
+    port: int = 0
+    own: tuple[Path, Path] | None = None
+
+
+def create_app(state: AppState | None, static: Path = STATIC, door: DoorSettings | None = None) -> FastAPI:
     """state: None for the OpenAPI document alone."""
+    guests: Guests | None = None
+    door = door or DoorSettings()
+    if state is not None:
+        doors = Doors(lambda address: create_guest_app(guests, static, (address,)), state.database.path.parent, door.port, door.own)
+        guests = Guests(state, doors)
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
-        yield
-        if state is not None:
+        if state is None or guests is None:
+            yield
+            return
+        await guests.start()
+        caring = asyncio.create_task(Caretaker(state, guests).run())
+        try:
+            yield
+        finally:
+            caring.cancel()
+            await guests.close()
             state.close()
 
     refusals: dict[int | str, dict[str, Any]] = {code: {"model": Refusal} for code in (400, 403, 404, 409, 413, 422, 507)}
@@ -63,27 +77,13 @@ def create_app(state: AppState | None, static: Path = STATIC) -> FastAPI:
         openapi_url="/api/openapi.json",
         responses=refusals,
     )
-    app.state.cartouche = state
-    for router in (lessons.router, kit.router, square_up.router, teach.router, _live, sockets.router):
+    app.state.cartouche, app.state.guests = state, guests
+    for router in (*(module.router for module in ROUTERS), _live, sockets.router):
         app.include_router(router)
-    app.add_exception_handler(CartoucheError, _refuse)
-    app.add_exception_handler(RequestValidationError, _refuse_body)
+    answer_errors(app)
     _serve_pages(app, static)
     app.add_middleware(Guard)
     return app
-
-
-async def _refuse(_: Request, exc: Exception) -> Response:
-    status = next(code for kind, code in STATUS if isinstance(exc, kind))
-    return JSONResponse({"detail": str(exc)}, status)
-
-
-async def _refuse_body(_: Request, exc: Exception) -> Response:
-    """One sentence: which value, and what was wanted."""
-    assert isinstance(exc, RequestValidationError)
-    first = exc.errors()[0]
-    where = ".".join(str(part) for part in first["loc"] if part not in ("body", "query", "path"))
-    return JSONResponse({"detail": f"{where or 'The request'}: {first['msg']}."}, 422)
 
 
 def _serve_pages(app: FastAPI, static: Path) -> None:

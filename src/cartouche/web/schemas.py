@@ -4,8 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from cartouche.bench.devices import Fault
-from cartouche.core.plates.model import Plate, Role
+from cartouche.core.plates.model import Plate
 from cartouche.core.straighten.chain import Chain
 from cartouche.core.watch.signal import State
 from cartouche.store.kits import Device, Kit
@@ -13,7 +12,6 @@ from cartouche.store.lessons import Lesson
 
 Name = Annotated[str, Field(min_length=1, max_length=60, pattern=r"^[^\s\x00-\x1f\x7f][^\x00-\x1f\x7f]*$")]
 Id = Annotated[str, Field(min_length=1, max_length=64, pattern=r"^[\w.:-]+$")]
-RigId = Literal["arm-own-side", "arm-far-side", "clip-mirror", "in-hand", "at-face"]
 PaperName = Literal["A3", "A4", "A5", "A6", "Letter", "Legal"]
 
 
@@ -43,46 +41,6 @@ class NewLesson(Asked):
 
 class OpenLesson(Asked):
     lesson_id: Id
-
-
-class RigView(BaseModel):
-    id: RigId
-    name: str
-    mirrors: int
-    holds: Role
-    price: str
-
-
-class KitView(BaseModel):
-    """faults: what is provoked on simulated devices just now, by device."""
-
-    kit: Kit
-    devices: list[Device]
-    rigs: list[RigView]
-    faults: dict[str, Fault]
-
-
-class NewCamera(Asked):
-    """source: the browser's id of the camera; label: what the browser calls it."""
-
-    source: Annotated[str, Field(min_length=1, max_length=256)]
-    label: Annotated[str, Field(max_length=200)] = ""
-    name: Name
-    rig: RigId
-    serves: Role | None = None
-
-
-class DeviceChange(Asked):
-    name: Name | None = None
-    rig: RigId | None = None
-    serves: Role | Literal["nothing"] | None = None
-    source: Annotated[str, Field(min_length=1, max_length=256)] | None = None
-
-
-class FaultProvoked(Asked):
-    """None mends it, as if switched off and on again."""
-
-    fault: Fault | None
 
 
 class Stage(BaseModel):
@@ -173,7 +131,16 @@ class CallView(BaseModel):
     running: bool
 
 
+class ClipView(BaseModel):
+    playing: bool
+    loops: bool
+    position_s: float
+    duration_s: float
+
+
 class FeedView(BaseModel):
+    """battery: 0-1, None where not known.  press: what mends the advice, '' for none.  sound_db: dBFS, None without sound."""
+
     id: str
     state: State
     sentence: str | None
@@ -181,6 +148,14 @@ class FeedView(BaseModel):
     height: int | None
     frames_s: float
     delay_ms: float | None
+    starting_for_s: float | None
+    usual_start_s: float | None
+    battery: float | None
+    charging: bool
+    advice: str | None
+    press: str
+    sound_db: float | None
+    clip: ClipView | None
 
 
 class OutgoingView(BaseModel):

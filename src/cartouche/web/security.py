@@ -1,11 +1,13 @@
-"""The guard at the door: this computer only, our own pages only, bounded bodies."""
+"""The guard: our own names only, our own pages only, bounded bodies."""
 
+import sys
 from collections.abc import Iterable
 from urllib.parse import urlsplit
 
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 MOST_BODY_BYTES = 256 * 1024  # the largest body we take is a chain of under 2 kB
+LARGER = {"/api/kit/files": 400_500_000, "/api/kits/import": 1_000_000}  # files are streamed to disk, see `store.files`
 OUR_NAMES = ("127.0.0.1", "localhost", "[::1]")
 
 
@@ -21,10 +23,10 @@ class Guard:
             await self._app(scope, receive, send)
             return
         why = self._refusal(scope)
-        if why is None and scope["type"] == "http" and _declared_length(scope) > MOST_BODY_BYTES:
+        if why is None and scope["type"] == "http" and _declared_length(scope) > _most(scope):
             await _answer(send, 413, "That is more than Cartouche takes in one request.")
         elif why is None:
-            await self._app(scope, _bounded(receive) if scope["type"] == "http" else receive, send)
+            await self._app(scope, _bounded(receive, _most(scope)) if scope["type"] == "http" else receive, send)
         elif scope["type"] == "websocket":
             await send({"type": "websocket.close", "code": 1008, "reason": why})
         else:
@@ -48,14 +50,18 @@ class Guard:
         return name.lower() if colon and port.isdigit() else host.lower()
 
 
+def _most(scope: Scope) -> int:
+    return LARGER.get(scope["path"], MOST_BODY_BYTES)
+
+
 def _declared_length(scope: Scope) -> int:
     for name, value in scope["headers"]:
         if name == b"content-length":
-            return int(value) if value.isdigit() else MOST_BODY_BYTES + 1
+            return int(value) if value.isdigit() else sys.maxsize
     return 0
 
 
-def _bounded(receive: Receive) -> Receive:
+def _bounded(receive: Receive, most: int) -> Receive:
     """Ends a body without a declared length once it grows too large."""
     taken = 0
 
@@ -63,7 +69,7 @@ def _bounded(receive: Receive) -> Receive:
         nonlocal taken
         message = await receive()
         taken += len(message.get("body", b""))
-        if taken > MOST_BODY_BYTES:
+        if taken > most:
             return {"type": "http.disconnect"}
         return message
 

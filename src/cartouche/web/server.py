@@ -2,15 +2,14 @@
 
 import uvicorn
 
-from cartouche.web.app import create_app
+from cartouche.web.app import DoorSettings, create_app
+from cartouche.web.guests.door import MOST_MESSAGE_BYTES
 from cartouche.web.state import AppState
 
-MOST_MESSAGE_BYTES = 4_100_000  # a key frame of a 4K camera and a little
 
-
-def server(state: AppState) -> uvicorn.Server:
+def server(state: AppState, door: DoorSettings | None = None) -> uvicorn.Server:
     config = uvicorn.Config(
-        create_app(state),
+        create_app(state, door=door),
         ws="websockets-sansio",
         ws_per_message_deflate=False,  # pictures are compressed already: it doubled our cost
         ws_max_size=MOST_MESSAGE_BYTES,

@@ -11,16 +11,15 @@ import anyio
 from fastapi import APIRouter, Query, WebSocket, WebSocketDisconnect
 
 from cartouche.core.call.audience import AUDIENCES
-from cartouche.live.errors import UndecodablePicture
+from cartouche.live.camera_feed import CameraFeed
+from cartouche.live.feeds import Feed
 from cartouche.live.hub import Looker
-from cartouche.store import kits
-from cartouche.store.errors import StoreError
+from cartouche.web.pictures_in import MALFORMED, UNKNOWN, take_pictures
 from cartouche.web.state import AppState, socket_state
 from cartouche.web.views import live_view
 
 router = APIRouter()
 
-MALFORMED, UNKNOWN, TAKEN_OVER = 1003, 4404, 4409
 LIVE_EVERY_S, LIVE_LOOK_S = 0.5, 0.05
 MOST_TEXT = 64  # characters: an acknowledgement is under twenty
 
@@ -56,16 +55,7 @@ def _known_surface(state: AppState, key: str) -> bool:
     kind, _, name = key.partition(":")
     if kind == "audience":
         return any(audience.id == name for audience in AUDIENCES)
-    return key == "outgoing" or (kind in ("raw", "page") and state.running.feeds.get(name) is not None) or _kept_camera(state, kind, name)
-
-
-def _kept_camera(state: AppState, kind: str, name: str) -> bool:
-    """A camera of the kit that has not come in yet may already be waited for."""
-    if kind not in ("raw", "page"):
-        return False
-    with contextlib.suppress(StoreError):
-        return kits.device(state.database, name).kind == "camera"
-    return False
+    return key == "outgoing" or (kind in ("raw", "page") and state.running.feeds.get(name) is not None)
 
 
 async def _send_pictures(socket: WebSocket, looker: Looker) -> None:
@@ -97,29 +87,36 @@ async def _text(socket: WebSocket) -> str:
 
 @router.websocket("/api/cameras/{device_id}")
 async def camera(socket: WebSocket, device_id: str) -> None:
-    """H.264 in from one camera of the browser's computer. The newest tab wins; the older one is told."""
+    """H.264 in from one camera or window of the browser's computer. The newest tab wins; the older one is told.
+
+    It is told `go` and `rest`: pictures nobody looks at need not be encoded.
+    """
     state = socket_state(socket)
     await socket.accept()
-    if not _kept_camera(state, "raw", device_id):
+    feed = state.running.feeds.get(device_id)
+    if not isinstance(feed, CameraFeed):
         await socket.close(UNKNOWN, "This camera is not in the kit any more. Add it again on the Kit screen.")
         return
     turn = state.take_camera(device_id)
-    feed = state.running.open_camera(device_id)
-    with contextlib.suppress(WebSocketDisconnect):
-        while True:
-            message = await socket.receive()
-            if message["type"] == "websocket.disconnect":
-                if state.holds_camera(device_id, turn):
-                    feed.gone()
-                return
-            if not state.holds_camera(device_id, turn):
-                await socket.close(TAKEN_OVER, "This camera now comes in through another tab.")
-                return
-            try:
-                feed.push(message.get("bytes") or b"")
-            except UndecodablePicture as exc:
-                await socket.close(MALFORMED, str(exc)[:110])
-                return
+    feed.restart(time.monotonic())
+    wants, loop = asyncio.Event(), asyncio.get_running_loop()
+
+    def wanted() -> None:
+        loop.call_soon_threadsafe(wants.set)
+
+    feed.on_want = wanted
+
+    def mine() -> bool:
+        return state.holds_camera(device_id, turn)
+
+    await _first_to_end(partial(take_pictures, socket, feed, mine), partial(_say_wanted, socket, feed, wants))
+
+
+async def _say_wanted(socket: WebSocket, feed: Feed, wants: asyncio.Event) -> None:
+    while True:
+        await socket.send_text("go" if feed.wanted else "rest")
+        await wants.wait()
+        wants.clear()
 
 
 @router.websocket("/api/live")
@@ -137,7 +134,7 @@ async def _send_state(socket: WebSocket, state: AppState) -> None:
         version, windows = state.running.version, state.windows
         if version != sent_version or windows != sent_windows or now_s - sent_s >= LIVE_EVERY_S:
             sent_version, sent_windows, sent_s = version, windows, now_s
-            await socket.send_text(live_view(state.running, version, state.lesson_id, windows).model_dump_json())
+            await socket.send_text(live_view(state, socket.app.state.guests, version).model_dump_json())
         await asyncio.sleep(LIVE_LOOK_S)
 
 

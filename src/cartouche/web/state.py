@@ -7,7 +7,6 @@ from typing import cast
 
 from fastapi import Request, WebSocket
 
-from cartouche.bench.devices import BenchDevice, Fault
 from cartouche.core.plates.model import Plate
 from cartouche.core.straighten.chain import Chain
 from cartouche.core.straighten.rigs import rig_named
@@ -19,15 +18,16 @@ from cartouche.store.database import Database
 from cartouche.store.errors import NotKept
 from cartouche.store.kits import Device
 from cartouche.store.lessons import Lesson
+from cartouche.web.sources import Sources
 
 
 class AppState:
     """One process, one open lesson."""
 
     def __init__(self, database: Database, running: RunningLesson, bench: Mapping[str, Callable[[], PictureSource]]) -> None:
-        self.database, self.running, self._bench = database, running, bench
+        self.database, self.running = database, running
+        self.sources = Sources(database, running, bench)
         self._camera_turn: dict[str, int] = {}
-        self._sources: dict[str, PictureSource] = {}
         self.lesson_id: str | None = None
         self.windows = 0  # open outgoing windows
         self.lock = threading.RLock()  # routes run on a pool: what is stored and what runs must change together
@@ -70,35 +70,13 @@ class AppState:
                 self.running.show(None, {}, {}, {})
                 return
             devices = kits.devices(self.database, lesson.kit_id)
-            self._open_feeds(devices)
+            self.sources.settle(devices)
             self.running.show(
                 self.plate_on(lesson, lessons.plates(self.database, lesson.id)),
                 {device.serves: device.id for device in devices if device.serves},
                 {device.id: chains.current(self.database, device.id).chain for device in devices},
                 {device.id: rig_named(device.rig).mirrors for device in devices},
             )
-
-    def _open_feeds(self, devices: list[Device]) -> None:
-        wanted = {device.id for device in devices}
-        for feed in self.running.feeds.all():
-            if feed.id not in wanted:
-                self.running.close_feed(feed.id)
-                self._sources.pop(feed.id, None)
-        for device in devices:
-            if device.kind == "bench" and self.running.feeds.get(device.id) is None:
-                self._sources[device.id] = self._bench[device.source]()
-                self.running.open_source(device.id, self._sources[device.id])
-
-    def bench_device(self, device_id: str) -> BenchDevice:
-        """The simulated device behind a device of the kit. Raises NotKept for a real one."""
-        source = self._sources.get(self.device(device_id).id)
-        if not isinstance(source, BenchDevice):
-            raise NotKept("simulated device", device_id)
-        return source
-
-    def faults(self) -> dict[str, Fault]:
-        """What is provoked just now, by device."""
-        return {id_: source.fault for id_, source in self._sources.items() if isinstance(source, BenchDevice) and source.fault}
 
     def settle_chain(self, device_id: str, chain: Chain) -> None:
         with self.lock:

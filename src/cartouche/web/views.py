@@ -2,11 +2,14 @@
 
 import time
 
+from cartouche.core.kit.health import advice
 from cartouche.core.reading.handedness import LightPath
 from cartouche.core.reading.verdicts import Readings, Verdict
 from cartouche.live.feeds import Feed
-from cartouche.live.running import RunningLesson
-from cartouche.web.schemas import AudienceView, FeedView, LightPathView, LiveView, OutgoingView, ReadingsView, Stage
+from cartouche.live.files.clip import ClipSource
+from cartouche.web.guests.book import Guests
+from cartouche.web.schemas import AudienceView, ClipView, FeedView, LightPathView, LiveView, OutgoingView, ReadingsView, Stage
+from cartouche.web.state import AppState
 
 
 def path_view(path: LightPath) -> LightPathView:
@@ -45,9 +48,9 @@ def audience_view(found: Verdict) -> AudienceView:
     )
 
 
-def feed_view(feed: Feed, now_s: float) -> FeedView:
-    size = feed.latest.size if feed.latest else None
-    delay_s = feed.delay_s(now_s)
+def feed_view(feed: Feed, now_s: float, serves: str | None, sound_db: float | None, clip: ClipSource | None) -> FeedView:
+    size, delay_s = feed.latest.size if feed.latest else None, feed.delay_s(now_s)
+    advised = advice(feed.battery, feed.facing, serves)
     return FeedView(
         id=feed.id,
         state=feed.state(now_s),
@@ -56,26 +59,41 @@ def feed_view(feed: Feed, now_s: float) -> FeedView:
         height=int(size.height) if size else None,
         frames_s=feed.frames_s(now_s),
         delay_ms=None if delay_s is None else 1000 * delay_s,
+        starting_for_s=feed.starting_for_s(now_s),
+        usual_start_s=feed.usual_start_s,
+        battery=feed.battery.level if feed.battery else None,
+        charging=feed.battery is not None and feed.battery.charging,
+        advice=advised.sentence if advised else None,
+        press=advised.press if advised else "",
+        sound_db=sound_db,
+        clip=clip_view(clip) if clip else None,
     )
 
 
-def live_view(running: RunningLesson, version: int, lesson_id: str | None, windows: int) -> LiveView:
+def clip_view(clip: ClipSource) -> ClipView:
+    return ClipView(playing=clip.playing, loops=clip.loops, position_s=clip.position_s, duration_s=clip.facts.duration_s)
+
+
+def live_view(state: AppState, guests: Guests, version: int) -> LiveView:
     now_s = time.monotonic()
+    running = state.running
     desk, plate = running.desk, running.setup.plate
     delay_s = desk.delay_s(now_s)
+    serves = {device_id: role for role, device_id in running.setup.roles.items()}
+    sounds, clips = {id_: one.sound_db for id_, one in guests.visitors().items()}, state.sources.clips()
     return LiveView(
         version=version,
-        lesson_id=lesson_id,
-        feeds=[feed_view(feed, now_s) for feed in running.feeds.all()],
+        lesson_id=state.lesson_id,
+        feeds=[feed_view(feed, now_s, serves.get(feed.id), sounds.get(feed.id), clips.get(feed.id)) for feed in running.feeds.all()],
         outgoing=OutgoingView(
             width=int(desk.size.width),
             height=int(desk.size.height),
             frames_s=desk.frames_s(now_s),
             delay_ms=None if delay_s is None else 1000 * delay_s,
-            windows=windows,
+            windows=state.windows,
             plate_id=plate.id if plate else None,
         ),
         call_running=running.call.running,
-        going_out=running.call.running or windows > 0,
+        going_out=running.call.running or state.windows > 0,
         audiences=[audience_view(verdict) for verdict in running.verdicts()],
     )

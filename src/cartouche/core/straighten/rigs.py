@@ -12,13 +12,38 @@ class Rig(NamedTuple):
     name: str
     quarters: int
     mirrors: int
-    holds: str  # 'page' or 'face'
+    holds: str | None  # 'page' or 'face'; None for whatever it is
     price: str
 
 
 RIGS: tuple[Rig, ...] = (
-    Rig("arm-own-side", "Arm, from your side", 0, 0, "page", "Both hands stay free."),
-    Rig("arm-far-side", "Arm, from the far side", 2, 0, "page", "Both hands stay free; the picture comes half a turn round."),
+    Rig("arm-own-side", "Overhead arm, from your side", 0, 0, "page", "Both hands stay free."),
+    Rig("arm-far-side", "Overhead arm, from the far side", 2, 0, "page", "Both hands stay free; the picture comes half a turn round."),
+    Rig(
+        "shelf",
+        "Shelf with a hole",
+        0,
+        0,
+        "page",
+        "Both hands stay free; the device lies flat and cannot be tilted. Its own shadow falls on the page.",
+    ),
+    Rig(
+        "tripod",
+        "Tripod in front of the desk",
+        2,
+        0,
+        "page",
+        "Both hands stay free; it stands in your way and sees the page slanted, half a turn round.",
+    ),
+    Rig(
+        "gooseneck",
+        "Gooseneck from the side",
+        1,
+        0,
+        "page",
+        "Both hands stay free; it nods when the desk is knocked, and the picture comes a quarter turn round.",
+    ),
+    Rig("in-hand", "In the hand", 0, 0, "page", "Costs you one hand, and the picture shakes."),
     Rig(
         "clip-mirror",
         "Clip-on mirror on a laptop",
@@ -27,8 +52,16 @@ RIGS: tuple[Rig, ...] = (
         "page",
         "One mirror: the picture comes reversed. The face needs another camera.",
     ),
-    Rig("in-hand", "In the hand", 0, 0, "page", "Costs you one hand."),
+    Rig(
+        "tablet-mirror",
+        "Mirror piece on a tablet in a stand",
+        2,
+        1,
+        "page",
+        "One mirror: the picture comes reversed. The tablet’s screen stays in your sight.",
+    ),
     Rig("at-face", "Pointing at your face", 0, 0, "face", "Shows you, not the paper."),
+    Rig("as-it-is", "Nothing holds it: a file, window or stream", 0, 0, None, "Comes upright as it is; there is nothing to square up."),
 )
 
 

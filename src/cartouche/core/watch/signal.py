@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from cartouche.core.pictures import Plane
 
-State = Literal["off", "starting", "asleep", "live", "blurred", "black", "stuck", "lost"]
+State = Literal["off", "starting", "waiting", "asleep", "live", "blurred", "black", "stuck", "lost"]
 USABLE: frozenset[State] = frozenset({"live", "blurred"})  # its newest picture is worth showing
 
 LOST_AFTER_S = 0.8  # two missed frames at the slowest feed we accept, plus a retry of a wireless link
@@ -38,19 +38,26 @@ class Look(NamedTuple):
 class Arrivals(NamedTuple):
     """When pictures came (monotonic seconds). wanted_since_s: None if nobody wants them.  last_s: the newest, or None.
 
-    connected: the device still answers, with pictures or without.
+    connected: the device still answers, with pictures or without.  waiting: somebody must allow it first.
+    patience_s: how long its start may take, see `starting`.
     """
 
     wanted_since_s: float | None
     last_s: float | None
     connected: bool = True
+    waiting: bool = False
+    patience_s: float = STARTING_FOR_S
 
 
 class Signal:
     """Watches one feed's pictures; time is passed in. `see` each picture, then ask `state`."""
 
-    def __init__(self, *, encoded: bool) -> None:
-        """encoded: the pictures came through a codec, which may repeat them exactly."""
+    def __init__(self, *, encoded: bool, judged: bool = True) -> None:
+        """encoded: the pictures came through a codec, which may repeat them exactly.
+
+        judged: False for pages, clips and windows, which may stand still, be dark or soft and are well.
+        """
+        self._judged = judged
         self._stuck_after_s = STUCK_AFTER_CODEC_S if encoded else STUCK_AFTER_S
         self._sample: NDArray[np.uint8] | None = None
         self._looked_s = self._sharp_s = -np.inf
@@ -65,7 +72,7 @@ class Signal:
 
     def see(self, luma: Plane, now_s: float) -> bool:
         """Look at a picture, or pass it over because the last look was a moment ago; says which. luma: (h, w) uint8."""
-        if now_s - self._looked_s < LOOK_EVERY_S:
+        if not self._judged or now_s - self._looked_s < LOOK_EVERY_S:
             return False
         self._looked_s = now_s
         with_blur = now_s - self._sharp_s >= SHARP_EVERY_S
@@ -88,9 +95,13 @@ class Signal:
         """The feed's state at now_s: first whether pictures come at all, then what is wrong with them."""
         if arrivals.wanted_since_s is None:
             return "off"
+        if arrivals.waiting:
+            return "waiting"
         missing: State = "asleep" if arrivals.connected else "lost"
+        if not self._judged and arrivals.last_s is not None:
+            return "live" if arrivals.connected else "lost"
         if arrivals.last_s is None or arrivals.last_s < arrivals.wanted_since_s:
-            return "starting" if arrivals.connected and now_s - arrivals.wanted_since_s < STARTING_FOR_S else missing
+            return "starting" if arrivals.connected and now_s - arrivals.wanted_since_s < arrivals.patience_s else missing
         return self._seen(now_s) if now_s - arrivals.last_s < LOST_AFTER_S else missing
 
     def _seen(self, now_s: float) -> State:

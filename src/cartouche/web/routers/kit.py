@@ -6,27 +6,89 @@ from fastapi import APIRouter, Depends
 
 from cartouche.core.straighten.chain import Chain
 from cartouche.core.straighten.rigs import RIGS, first_guess, rig_named
-from cartouche.store import chains, kits
+from cartouche.live.files.clip import ClipSource
+from cartouche.live.stream_feed import checked
+from cartouche.store import chains, files, guests, kits, settings
 from cartouche.store.kits import Device
-from cartouche.web.schemas import DeviceChange, FaultProvoked, Id, KitView, NewCamera, RigView
+from cartouche.web.caretaker import offered_sizes, print_pt, size_choice
+from cartouche.web.errors import WholeScreenUnasked
+from cartouche.web.guests.book import Guests
+from cartouche.web.kit_schemas import (
+    Asking,
+    DeviceChange,
+    FaultProvoked,
+    FilesView,
+    GuestView,
+    KitView,
+    NewDevice,
+    RigView,
+    SizesView,
+    SizeView,
+    SizeWish,
+    SmallestPrint,
+)
+from cartouche.web.routers.guests import guest_book, guest_view
+from cartouche.web.schemas import Id
 from cartouche.web.state import AppState, app_state, new_id
 
 router = APIRouter(prefix="/api/kit", tags=["kit"])
 State = Annotated[AppState, Depends(app_state)]
+Book = Annotated[Guests, Depends(guest_book)]
 
 
 @router.get("")
-def kit(state: State) -> KitView:
-    lesson = state.open_lesson()
-    rigs = [RigView.model_validate(rig._asdict()) for rig in RIGS]
-    return KitView(kit=kits.kit(state.database, lesson.kit_id), devices=state.devices(), rigs=rigs, faults=state.faults())
+def kit(state: State, book: Book) -> KitView:
+    lesson, devices = state.open_lesson(), state.devices()
+    return KitView(
+        kit=kits.kit(state.database, lesson.kit_id),
+        devices=devices,
+        rigs=[RigView.model_validate(rig._asdict()) for rig in RIGS],
+        faults=state.sources.faults(),
+        sizes={device.id: _sizes(state, device) for device in devices},
+        guests=_guests(state, book, lesson.kit_id),
+        files={device.id: _files(state, device) for device in devices if device.kind in ("pages", "slides", "clip")},
+        door=[f"{address}:{book.doors.port}" for address in book.doors.addresses],
+        door_trouble=book.trouble,
+        print_pt=print_pt(state),
+    )
+
+
+def _sizes(state: AppState, device: Device) -> SizesView:
+    offered = [
+        SizeView(width=one.width, height=one.height, frames_s=one.frames_s, delay_ms=None if one.delay_s is None else 1000 * one.delay_s)
+        for one in offered_sizes(state, device)
+    ]
+    choice = size_choice(state, device)
+    chosen = (choice.size.width, choice.size.height, choice.why) if choice else (None, None, None)
+    return SizesView(wish=device.wish, offered=offered, width=chosen[0], height=chosen[1], why=chosen[2])
+
+
+def _guests(state: AppState, book: Guests, kit_id: str) -> dict[str, GuestView]:
+    return {guest.device_id: guest_view(book, guest) for guest in guests.of_kit(state.database, kit_id)}
+
+
+def _files(state: AppState, device: Device) -> FilesView:
+    kept = files.of_device(state.database, device.id)
+    clip = state.sources.clips().get(device.id)
+    sound = clip.facts.sound if isinstance(clip, ClipSource) else ""
+    return FilesView(files=kept, pages=sum(one.pages for one in kept), sound=sound)
 
 
 @router.post("/devices", status_code=201)
-def add_camera(new: NewCamera, state: State) -> Device:
-    """A camera of this computer. Its pictures come by the camera socket."""
+def add_device(new: NewDevice, state: State) -> Device:
+    """A camera of this computer or a window, whose pictures come by the camera socket; or a network stream."""
+    told = new.model_dump(exclude={"whole_screen"})
+    if new.kind == "stream":
+        told["source"] = checked(new.source)
+    if new.kind == "window" and new.source == "monitor" and not new.whole_screen:
+        raise WholeScreenUnasked
+    device = Device(id=new_id(new.kind), kit_id=state.open_lesson().kit_id, **told)
+    return put_in(state, device)
+
+
+def put_in(state: AppState, device: Device) -> Device:
+    """Add to the open kit, with its rig's first guess."""
     with state.lock:
-        device = Device(id=new_id("camera"), kit_id=state.open_lesson().kit_id, kind="camera", **new.model_dump())
         kits.add_device(state.database, device)
         chains.settle(state.database, device.id, first_guess(rig_named(device.rig), Chain()))
         state.reopen()
@@ -35,17 +97,21 @@ def add_camera(new: NewCamera, state: State) -> Device:
 
 @router.patch("/devices/{device_id}")
 def change_device(device_id: Id, change: DeviceChange, state: State) -> Device:
-    """Another name, rig or role. A new rig brings its turn and flips as first guess."""
+    """Another name, rig, role or camera. A new rig brings its turn and flips as first guess."""
     with state.lock:
         before = state.device(device_id)
         new = {name: value for name, value in change.model_dump().items() if value is not None}
         if new.get("serves") == "nothing":
             new["serves"] = None
         after = before.model_copy(update=new)
+        if after.kind == "stream":
+            checked(after.source)
         kits.change_device(state.database, after)
         if after.rig != before.rig:
             chain = chains.current(state.database, device_id).chain
             chains.settle(state.database, device_id, first_guess(rig_named(after.rig), chain))
+        if after.kind == "stream" and after.source != before.source:
+            state.sources.close(device_id)
         state.reopen()
     return after
 
@@ -54,9 +120,38 @@ def change_device(device_id: Id, change: DeviceChange, state: State) -> Device:
 def provoke(device_id: Id, asked: FaultProvoked, state: State) -> None:
     """Break a simulated device in one way, to see what Cartouche does then; or bring it back."""
     with state.lock:
-        state.bench_device(device_id).provoke(asked.fault)
+        state.sources.bench(state.device(device_id).id).provoke(asked.fault)
         if asked.fault in (None, "warming up"):
             state.running.restart_feed(device_id)
+        state.running.version += 1
+
+
+@router.put("/devices/{device_id}/asking", status_code=204)
+def asking(device_id: Id, asked: Asking, state: State) -> None:
+    """The browser asks the teacher to allow this camera or window, or does not any more."""
+    feed = state.running.feeds.get(state.device(device_id).id)
+    if feed is not None:
+        feed.waiting = asked.asking
+
+
+@router.put("/devices/{device_id}/size")
+def wish_size(device_id: Id, asked: SizeWish, state: State) -> Device:
+    """Sharp, quick, or by what the page needs."""
+    with state.lock:
+        wished = state.device(device_id).model_copy(update={"wish": asked.wish})
+        choice = size_choice(state, wished)
+        if choice is not None:
+            wished = wished.model_copy(update={"width": choice.size.width, "height": choice.size.height})
+        kits.change_device(state.database, wished)
+        state.reopen()
+    return wished
+
+
+@router.put("/print", status_code=204)
+def smallest_print(asked: SmallestPrint, state: State) -> None:
+    """The smallest print on the lesson's pages: sizes are chosen by it."""
+    settings.set_setting(state.database, "smallest_print_pt", str(asked.print_pt))
+    state.running.version += 1
 
 
 @router.delete("/devices/{device_id}", status_code=204)
@@ -64,3 +159,4 @@ def remove_device(device_id: Id, state: State) -> None:
     with state.lock:
         kits.remove_device(state.database, state.device(device_id).id)
         state.reopen()
+    files.sweep(state.database)

@@ -1,36 +1,69 @@
-import { reconnecting, socketUrl, type Reconnecting } from '@/shared/reconnecting'
+import { Pace, type Prefers } from './pace'
+import { reconnecting, socketUrl, type Reconnecting } from './reconnecting'
 
 const KEY_EVERY_FRAMES = 60
 const BITS_PER_PIXEL = 0.11 // at 30 frames/s: 6.8 Mb/s at 1080p, 10-point print still reads
 const MOST_WAITING_FRAMES = 3
-const MOST_WAITING_BYTES = 1_000_000
 const CODEC = 'avc1.42E028' // constrained baseline, level 4: every H.264 decoder takes it
 
-/** Sends one camera's pictures: WebCodecs H.264 (Annex B) over a socket; one byte before each says key or not. */
+const HEADER_BYTES = 3
+const MOST_REMEMBERED = 64
+
+export interface Line {
+  /** Where the pictures go. */
+  path: string
+  /** The first message, before any picture: a guest's token. */
+  hello?: string
+  prefers: Prefers
+  onDown: (final: string | null) => void
+  onBroken: (sentence: string) => void
+}
+
+/**
+ * Sends one camera's pictures: WebCodecs H.264 (Annex B) over a socket. Before each stand one byte, key or not, and two
+ * with the milliseconds since it was taken. The other end says `rest` while nobody looks, and `go`.
+ */
 export class Publisher {
   private encoder: VideoEncoder | null = null
   private sinceKey = 0
   private stopped = false
+  private resting = false
   private size = ''
+  private bits = 1
+  private readonly taken = new Map<number, number>()
+  private readonly pace: Pace
   private readonly line: Reconnecting
+  /** How long encoding takes, smoothed. */
+  encodeMs = 0
 
   constructor(
-    deviceId: string,
     private readonly track: MediaStreamTrack,
-    onDown: (final: string | null) => void,
-    private readonly onBroken: (sentence: string) => void,
+    private readonly to: Line,
   ) {
+    this.pace = new Pace(to.prefers)
     this.line = reconnecting(
-      () => socketUrl(`/api/cameras/${encodeURIComponent(deviceId)}`),
-      () => (this.sinceKey = KEY_EVERY_FRAMES),
-      () => {},
-      onDown,
+      () => socketUrl(to.path),
+      (socket) => {
+        if (to.hello) socket.send(to.hello)
+        this.sinceKey = KEY_EVERY_FRAMES
+      },
+      (data) => this.rest(data === 'rest'),
+      to.onDown,
     )
     this.run().catch(() =>
-      onBroken(
+      to.onBroken(
         'This browser cannot send this camera’s picture. Use a current Chromium, Edge, Chrome or Safari.',
       ),
     )
+  }
+
+  rest(resting: boolean) {
+    if (this.resting && !resting) this.sinceKey = KEY_EVERY_FRAMES
+    this.resting = resting
+  }
+
+  prefer(prefers: Prefers) {
+    this.pace.prefers = prefers
   }
 
   close() {
@@ -51,36 +84,42 @@ export class Publisher {
   }
 
   private encode(frame: VideoFrame) {
+    if (this.resting) return
     const socket = this.line.socket()
-    if (!socket || socket.bufferedAmount > MOST_WAITING_BYTES) {
+    if (!socket) {
       this.sinceKey = KEY_EVERY_FRAMES
       return
     }
+    if (!this.pace.sends(socket.bufferedAmount, this.bits, performance.now())) return
     const encoder = this.encoderFor(frame)
     if (encoder.encodeQueueSize > MOST_WAITING_FRAMES) return
     const keyFrame = this.sinceKey >= KEY_EVERY_FRAMES
     this.sinceKey = keyFrame ? 1 : this.sinceKey + 1
+    if (this.taken.size > MOST_REMEMBERED) this.taken.clear()
+    this.taken.set(frame.timestamp, performance.now())
     encoder.encode(frame, { keyFrame })
   }
 
   private encoderFor(frame: VideoFrame): VideoEncoder {
-    const size = `${frame.displayWidth}x${frame.displayHeight}`
+    const even = (length: number) => Math.max(2, Math.round((length * this.pace.scale) / 2) * 2)
+    const width = even(frame.displayWidth)
+    const height = even(frame.displayHeight)
+    const size = `${width}x${height}`
     if (this.encoder && this.size === size && this.encoder.state === 'configured') return this.encoder
-    this.encoder?.close()
+    if (this.encoder?.state !== 'closed') this.encoder?.close()
     this.size = size
     this.sinceKey = KEY_EVERY_FRAMES
     this.encoder = new VideoEncoder({
       output: (chunk) => this.send(chunk),
-      error: () => this.onBroken('This browser cannot send this camera’s picture at this size.'),
+      error: () => this.to.onBroken('This browser cannot send this camera’s picture at this size.'),
     })
-    const width = frame.displayWidth - (frame.displayWidth % 2)
-    const height = frame.displayHeight - (frame.displayHeight % 2)
+    this.bits = Math.round(width * height * 30 * BITS_PER_PIXEL)
     this.encoder.configure({
       codec: CODEC,
       width,
       height,
       framerate: 30,
-      bitrate: Math.round(width * height * 30 * BITS_PER_PIXEL),
+      bitrate: this.bits,
       latencyMode: 'realtime',
       avc: { format: 'annexb' },
     })
@@ -88,9 +127,14 @@ export class Publisher {
   }
 
   private send(chunk: EncodedVideoChunk) {
-    const message = new Uint8Array(chunk.byteLength + 1)
+    const takenMs = this.taken.get(chunk.timestamp)
+    this.taken.delete(chunk.timestamp)
+    const age = takenMs === undefined ? 0 : performance.now() - takenMs
+    this.encodeMs += 0.1 * (age - this.encodeMs)
+    const message = new Uint8Array(chunk.byteLength + HEADER_BYTES)
     message[0] = chunk.type === 'key' ? 1 : 0
-    chunk.copyTo(message.subarray(1))
+    new DataView(message.buffer).setUint16(1, Math.min(65535, Math.round(age)), true)
+    chunk.copyTo(message.subarray(HEADER_BYTES))
     this.line.socket()?.send(message)
   }
 }

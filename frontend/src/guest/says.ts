@@ -1,0 +1,76 @@
+import type { GuestState } from './client'
+import type { Phase } from './session'
+
+export interface Says {
+  kind: 'holds' | 'look' | 'wrong'
+  words: string
+  sentence: string | null
+  press: string | null
+}
+
+const LOOK: Record<string, string> = {
+  black: 'The picture is black: turn the lens to the page, give it light.',
+  blurred: 'The picture is out of focus: press Refocus, or move the phone a little away.',
+  stuck: 'The picture stands still. Press Start the camera anew.',
+}
+
+/** The one big word on how this device's picture is doing, and what to do. */
+export function guestSays(phase: Phase, answers: boolean, state: GuestState | null): Says {
+  if (phase === 'denied') {
+    return {
+      kind: 'wrong',
+      words: 'This page may not use the camera',
+      sentence: 'Allow the camera for this page in the browser’s settings, then try again.',
+      press: 'Try again',
+    }
+  }
+  if (phase === 'busy' || phase === 'none') {
+    return {
+      kind: 'wrong',
+      words: phase === 'busy' ? 'Another app holds the camera' : 'No camera was found',
+      sentence:
+        phase === 'busy'
+          ? 'Close the other app, then try again.'
+          : 'This browser finds no camera on this device.',
+      press: 'Try again',
+    }
+  }
+  if (phase === 'asking') {
+    return {
+      kind: 'look',
+      words: 'Waiting for the camera',
+      sentence: 'If the browser asks, allow it.',
+      press: null,
+    }
+  }
+  if (!answers) {
+    return {
+      kind: 'look',
+      words: 'Looking for the teacher’s computer',
+      sentence: 'It comes back by itself. Is this device in the same Wi-Fi?',
+      press: null,
+    }
+  }
+  const what =
+    state?.serves === 'face' ? 'Your face' : state?.serves === 'page' ? 'Your page' : 'Your picture'
+  const wrong = LOOK[state?.state ?? '']
+  if (wrong)
+    return {
+      kind: 'look',
+      words: `${what} arrives, but not well`,
+      sentence: wrong,
+      press: state?.state === 'stuck' ? 'Start the camera anew' : null,
+    }
+  if (state?.arrives) {
+    return { kind: 'holds', words: `${what} is at the teacher’s computer`, sentence: null, press: null }
+  }
+  if (state && !state.wanted) {
+    return {
+      kind: 'holds',
+      words: `${what} is ready`,
+      sentence: 'It is sent as soon as somebody looks at it on the teacher’s computer.',
+      press: null,
+    }
+  }
+  return { kind: 'look', words: 'On its way', sentence: null, press: null }
+}

@@ -1,0 +1,139 @@
+import { Publisher } from '@/shared/publisher'
+import type { Prefers } from '@/shared/pace'
+import { Refused, offer, token } from './client'
+
+const CONNECTS_WITHIN_MS = 4000
+const GATHERS_WITHIN_MS = 1500
+const MOST_BITS = 8_000_000
+
+export interface Sender {
+  transport: 'webrtc' | 'websocket'
+  rest: (resting: boolean) => void
+  prefer: (prefers: Prefers) => void
+  /** Encoding, sending and half the round trip; null while not known. */
+  pathMs: () => Promise<number | null>
+  broken: () => boolean
+  close: () => void
+}
+
+/** Send a camera's pictures: by WebRTC, or where that does not come through within a few seconds by a socket. */
+export async function send(stream: MediaStream, prefers: Prefers): Promise<Sender> {
+  try {
+    return await byWebRtc(stream, prefers)
+  } catch (error) {
+    if (error instanceof Refused) throw error
+    return bySocket(stream.getVideoTracks()[0]!, prefers)
+  }
+}
+
+async function byWebRtc(stream: MediaStream, prefers: Prefers): Promise<Sender> {
+  const line = new RTCPeerConnection({ iceServers: [] })
+  try {
+    const track = stream.getVideoTracks()[0]!
+    const video = line.addTransceiver(track, {
+      direction: 'sendonly',
+      sendEncodings: [{ maxBitrate: MOST_BITS }],
+    })
+    for (const sound of stream.getAudioTracks()) line.addTransceiver(sound, { direction: 'sendonly' })
+    const codecs = RTCRtpSender.getCapabilities('video')?.codecs ?? []
+    const h264 = codecs.filter((codec) => codec.mimeType.toLowerCase() === 'video/h264')
+    if (h264.length) video.setCodecPreferences(h264)
+    await line.setLocalDescription()
+    await gathered(line)
+    await line.setRemoteDescription({ type: 'answer', sdp: await offer(line.localDescription!.sdp) })
+    await connected(line)
+    const sender = new RtcSender(line, video.sender, track)
+    sender.prefer(prefers)
+    return sender
+  } catch (error) {
+    line.close()
+    throw error
+  }
+}
+
+function gathered(line: RTCPeerConnection): Promise<void> {
+  return new Promise((done) => {
+    const look = () => line.iceGatheringState === 'complete' && done()
+    line.onicegatheringstatechange = look
+    setTimeout(done, GATHERS_WITHIN_MS)
+    look()
+  })
+}
+
+function connected(line: RTCPeerConnection): Promise<void> {
+  return new Promise((done, fail) => {
+    const look = () => {
+      if (line.connectionState === 'connected') done()
+      if (line.connectionState === 'failed') fail(new Error('no way through'))
+    }
+    line.onconnectionstatechange = look
+    setTimeout(() => fail(new Error('no way through')), CONNECTS_WITHIN_MS)
+    look()
+  })
+}
+
+class RtcSender implements Sender {
+  readonly transport = 'webrtc'
+
+  constructor(
+    private readonly line: RTCPeerConnection,
+    private readonly sender: RTCRtpSender,
+    private readonly track: MediaStreamTrack,
+  ) {}
+
+  rest(resting: boolean) {
+    const asked = this.sender.getParameters()
+    for (const encoding of asked.encodings) encoding.active = !resting
+    void this.sender.setParameters(asked).catch(() => {})
+  }
+
+  prefer(prefers: Prefers) {
+    this.track.contentHint = prefers === 'sharp' ? 'detail' : 'motion'
+    const asked = this.sender.getParameters() as RTCRtpSendParameters & { degradationPreference?: string }
+    asked.degradationPreference = prefers === 'sharp' ? 'maintain-resolution' : 'maintain-framerate'
+    void this.sender.setParameters(asked).catch(() => {})
+  }
+
+  async pathMs() {
+    let encode = 0
+    let away = 0
+    let trip: number | null = null
+    for (const one of (await this.line.getStats()).values()) {
+      if (one.type === 'outbound-rtp' && one.kind === 'video' && one.framesEncoded) {
+        encode = (1000 * (one.totalEncodeTime ?? 0)) / one.framesEncoded
+        away = (1000 * (one.totalPacketSendDelay ?? 0)) / Math.max(1, one.packetsSent ?? 1)
+      }
+      if (one.type === 'candidate-pair' && one.nominated && one.currentRoundTripTime !== undefined) {
+        trip = 500 * one.currentRoundTripTime
+      }
+    }
+    return trip === null ? null : encode + away + trip
+  }
+
+  broken() {
+    return ['failed', 'disconnected', 'closed'].includes(this.line.connectionState)
+  }
+
+  close() {
+    this.line.close()
+  }
+}
+
+function bySocket(track: MediaStreamTrack, prefers: Prefers): Sender {
+  let broken = false
+  const publisher = new Publisher(track, {
+    path: '/api/guest/pictures',
+    hello: token.get() ?? '',
+    prefers,
+    onDown: (final) => (broken = broken || final !== null),
+    onBroken: () => (broken = true),
+  })
+  return {
+    transport: 'websocket',
+    rest: (resting) => publisher.rest(resting),
+    prefer: (next) => publisher.prefer(next),
+    pathMs: async () => null, // each picture carries its own age
+    broken: () => broken,
+    close: () => publisher.close(),
+  }
+}

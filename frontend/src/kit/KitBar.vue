@@ -1,0 +1,150 @@
+<script setup lang="ts">
+import { Button, Input, Modal, Popconfirm } from 'ant-design-vue'
+import { computed, ref, watch } from 'vue'
+import { api, answer, type Schemas } from '@/api/client'
+import ChoiceList from '@/shared/ChoiceList.vue'
+import { useLive } from '@/shared/live'
+import { useSentences } from '@/shared/sentences'
+
+const PRINTS = [6, 7, 8, 9, 10, 11, 12, 14, 16, 20, 24]
+
+const live = useLive()
+const sentences = useSentences()
+const all = ref<Schemas['KitsView'] | null>(null)
+const adding = ref<'copy' | 'empty' | null>(null)
+const name = ref('')
+const room = ref('')
+const file = ref<HTMLInputElement>()
+const open = computed(() => live.kit?.kit)
+const others = computed(() => (all.value?.kits ?? []).map((kit) => ({ value: kit.id, label: words(kit) })))
+const words = (kit: Schemas['Kit']) => `${kit.name} · ${kit.room}`
+
+watch(() => live.state?.version, refresh, { immediate: true })
+async function refresh() {
+  all.value = (await answer(api.GET('/api/kits')).catch(() => null)) ?? all.value
+}
+async function take(kit_id: string) {
+  await sentences.attempt(() => answer(api.PUT('/api/kits/open', { body: { kit_id } })))
+}
+async function add() {
+  const body = {
+    name: name.value.trim(),
+    room: room.value.trim(),
+    copy_of: adding.value === 'copy' ? (open.value?.id ?? null) : null,
+  }
+  if (await sentences.attempt(() => answer(api.POST('/api/kits', { body })))) adding.value = null
+}
+async function remove() {
+  const before = open.value
+  const next = all.value?.kits.find((kit) => kit.id !== before?.id)
+  if (!before || !next) return
+  await take(next.id)
+  await sentences.attempt(() =>
+    answer(api.DELETE('/api/kits/{kit_id}', { params: { path: { kit_id: before.id } } })),
+  )
+}
+async function bring() {
+  const chosen = file.value?.files?.[0]
+  if (file.value) file.value.value = ''
+  if (!chosen) return
+  const text = await chosen.text()
+  await sentences.attempt(() =>
+    answer(
+      api.POST('/api/kits/import', {
+        body: text as never,
+        bodySerializer: (body: unknown) => body as string,
+      }),
+    ),
+  )
+}
+async function say(print: string) {
+  const body = { print_pt: Number(print) }
+  await sentences.attempt(() => answer(api.PUT('/api/kit/print', { body })))
+}
+</script>
+
+<template>
+  <div v-if="open" class="bar">
+    <div class="kit">
+      <ChoiceList small label="Kit of this lesson" :value="open.id" :options="others" @change="take" />
+    </div>
+    <Button size="small" @click="((adding = 'copy'), (name = `${open.name}, copy`), (room = open.room))"
+      >Copy for another room</Button
+    >
+    <Button size="small" @click="((adding = 'empty'), (name = ''), (room = ''))">New kit</Button>
+    <Button size="small" :href="`/api/kits/${open.id}/export`" download>Export</Button>
+    <Button size="small" @click="file?.click()">Import</Button>
+    <Popconfirm
+      v-if="others.length > 1"
+      title="Delete this kit with its devices and their corrections?"
+      ok-text="Delete it"
+      cancel-text="Keep it"
+      @confirm="remove"
+      ><Button size="small">Delete</Button></Popconfirm
+    >
+    <label class="print soft"
+      >Smallest print on your pages
+      <ChoiceList
+        small
+        label="Smallest print on your pages"
+        :value="String(live.kit?.print_pt ?? 10)"
+        :options="PRINTS.map((size) => ({ value: String(size), label: `${size} point` }))"
+        @change="say"
+    /></label>
+    <input
+      ref="file"
+      class="hidden"
+      type="file"
+      accept=".json,application/json"
+      aria-label="Kit file"
+      tabindex="-1"
+      @change="bring"
+    />
+    <Modal
+      :open="adding !== null"
+      :title="adding === 'copy' ? 'Copy this kit for another room' : 'A new kit'"
+      ok-text="Make it"
+      :ok-button-props="{ disabled: !name.trim() || !room.trim() }"
+      @ok="add"
+      @cancel="adding = null"
+    >
+      <label class="field">Name <Input v-model:value="name" :maxlength="60" /></label>
+      <label class="field">Room <Input v-model:value="room" :maxlength="60" /></label>
+    </Modal>
+  </div>
+</template>
+
+<style scoped>
+.bar {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 8px;
+  margin-bottom: 12px;
+}
+.kit {
+  width: 250px;
+}
+.print {
+  margin-left: auto;
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  font-size: 13.5px;
+}
+.print :deep(select) {
+  width: 104px;
+}
+.field {
+  display: grid;
+  gap: 6px;
+  margin-top: 10px;
+}
+.hidden {
+  position: absolute;
+  width: 1px;
+  height: 1px;
+  opacity: 0;
+  pointer-events: none;
+}
+</style>

@@ -1,0 +1,122 @@
+/** Opening what this computer can show: cameras, windows and tabs. */
+
+export type CameraTrouble = 'denied' | 'none' | 'busy' | 'gone' | 'elsewhere' | 'unsupported' | 'unchosen'
+
+/** What to do about each trouble, and the word on the one press that does it. */
+export const TROUBLES: Record<CameraTrouble, { sentence: string; press: string }> = {
+  denied: {
+    sentence:
+      'The browser was told not to use the camera. Press the camera sign beside the address, allow it, then ask again.',
+    press: 'Ask again',
+  },
+  none: {
+    sentence: 'This computer has no camera that the browser can see. Plug one in, then look again.',
+    press: 'Look again',
+  },
+  busy: {
+    sentence:
+      'Another program holds this camera. Close its picture there (a call, a camera app), then try again.',
+    press: 'Try again',
+  },
+  gone: {
+    sentence: 'This camera was pulled out or switched off. Plug it in again, then bring it back.',
+    press: 'Bring it back',
+  },
+  elsewhere: {
+    sentence: 'This camera now comes in through another tab of Cartouche.',
+    press: 'Bring it here',
+  },
+  unsupported: {
+    sentence:
+      'Cameras work only at http://127.0.0.1 or over TLS. Open Cartouche by the address that it printed.',
+    press: 'Try again',
+  },
+  unchosen: {
+    sentence:
+      'Browsers ask for a window each time anew. Choose it once more: name, corrections and place are kept.',
+    press: 'Choose it again',
+  },
+}
+
+export function troubleOf(error: unknown): CameraTrouble {
+  const name = (error as { name?: string } | null)?.name
+  if (name === 'NotAllowedError' || name === 'SecurityError') return 'denied'
+  if (name === 'NotFoundError') return 'none'
+  if (name === 'OverconstrainedError') return 'gone'
+  if (name === 'NotReadableError' || name === 'AbortError') return 'busy'
+  return 'unsupported'
+}
+
+export interface WantedSize {
+  width?: number | null
+  height?: number | null
+}
+const USUAL = { width: 1280, height: 720 }
+
+export function sizeConstraints(size: WantedSize) {
+  return { width: { ideal: size.width ?? USUAL.width }, height: { ideal: size.height ?? USUAL.height } }
+}
+
+export async function openCamera(source?: string, size: WantedSize = {}): Promise<MediaStream> {
+  if (!navigator.mediaDevices) throw new DOMException('no secure context', 'NotSupportedError')
+  const video = {
+    ...sizeConstraints(size),
+    frameRate: { ideal: 30 },
+    ...(source ? { deviceId: { exact: source } } : {}),
+  }
+  return navigator.mediaDevices.getUserMedia({ video, audio: false })
+}
+
+/** The whole screen was chosen where a window was meant: nothing of it is shown until that is said once more. */
+export class WholeScreen extends Error {}
+
+/** One window or tab, by the browser's own list; the whole screen only where that was asked for. */
+export async function openWindow(wholeScreen = false): Promise<MediaStream> {
+  const asked = {
+    video: { frameRate: { ideal: 30 }, displaySurface: wholeScreen ? 'monitor' : 'window' },
+    audio: false,
+    monitorTypeSurfaces: wholeScreen ? 'include' : 'exclude',
+    selfBrowserSurface: 'exclude',
+    surfaceSwitching: 'exclude',
+  }
+  const stream = await navigator.mediaDevices.getDisplayMedia(asked as DisplayMediaStreamOptions)
+  if (surfaceOf(stream) === 'monitor' && !wholeScreen) {
+    release(stream)
+    throw new WholeScreen()
+  }
+  return stream
+}
+
+export function surfaceOf(stream: MediaStream): 'browser' | 'window' | 'monitor' {
+  const surface = stream.getVideoTracks()[0]?.getSettings().displaySurface
+  return surface === 'monitor' || surface === 'browser' ? surface : 'window'
+}
+
+export function release(stream: MediaStream | null | undefined) {
+  stream?.getTracks().forEach((track) => track.stop())
+}
+
+export interface CameraHere {
+  source: string
+  label: string
+  microphone: string
+}
+
+/** The cameras that this browser sees, each with the microphone in the same housing. Without permission they have no names. */
+export async function camerasHere(): Promise<CameraHere[]> {
+  const found = (await navigator.mediaDevices?.enumerateDevices()) ?? []
+  const sounds = found.filter((one) => one.kind === 'audioinput' && one.deviceId !== 'default')
+  return found
+    .filter((one) => one.kind === 'videoinput' && one.deviceId !== '')
+    .map((one) => ({
+      source: one.deviceId,
+      label: one.label,
+      microphone: sounds.find((sound) => one.groupId && sound.groupId === one.groupId)?.label ?? '',
+    }))
+}
+
+/** The largest size of a camera that is open. */
+export function mostOf(stream: MediaStream): { most_width: number | null; most_height: number | null } {
+  const can = stream.getVideoTracks()[0]?.getCapabilities?.()
+  return { most_width: can?.width?.max ?? null, most_height: can?.height?.max ?? null }
+}

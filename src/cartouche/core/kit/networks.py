@@ -1,0 +1,55 @@
+"""Which of this computer's addresses a phone can reach it by: which network each belongs to, the likeliest first."""
+
+import ipaddress
+import re
+from collections.abc import Iterable
+from typing import Literal, NamedTuple
+
+Way = Literal["wireless", "cable", "virtual", "other"]
+
+_WAYS: tuple[tuple[Way, str], ...] = (  # by the names that Linux, macOS and Windows give
+    (
+        "virtual",
+        r"docker|^br-|veth|virbr|vmnet|vbox|virtualbox|hyper-v|vethernet|tailscale|^tun|^tap|utun|wireguard|^wg|vpn|loopback|^lo\d*$",
+    ),
+    ("wireless", r"^wl|wi-?fi|wlan|wireless|airport"),
+    ("cable", r"^en|^eth|ethernet|^usb|lan"),
+)
+WORDS: dict[Way, str] = {"wireless": "wireless", "cable": "by cable", "virtual": "inside this computer only", "other": "network"}
+_RANK: dict[Way, int] = {"wireless": 0, "cable": 1, "other": 2, "virtual": 3}
+
+
+class Network(NamedTuple):
+    """One address of this computer. words: which network that is, for a teacher.  usual: traffic to elsewhere leaves by it."""
+
+    address: str
+    adapter: str
+    way: Way
+    words: str
+    usual: bool
+
+
+def networks(addresses: Iterable[tuple[str, str, int]], usual: str | None) -> list[Network]:
+    """Reachable IPv4 addresses, the likeliest for a phone first.
+
+    addresses: (adapter's name, address, prefix length).  usual: the address that traffic to elsewhere leaves by, if any.
+    Loopback and link-local addresses (RFC 3927) are left out: no phone can reach them.
+    """
+    found = []
+    for adapter, address, prefix in addresses:
+        parsed = ipaddress.ip_address(address)
+        if parsed.version != 4 or parsed.is_loopback or parsed.is_link_local or parsed.is_unspecified:
+            continue
+        way = way_of(adapter)
+        net = ipaddress.ip_network(f"{address}/{prefix}", strict=False)
+        found.append(Network(address, adapter, way, f"{adapter}, {WORDS[way]}: its addresses begin with {_begins(net)}", address == usual))
+    return sorted(found, key=lambda one: (one.way == "virtual", not one.usual, _RANK[one.way], one.address))
+
+
+def way_of(adapter: str) -> Way:
+    return next((way for way, pattern in _WAYS if re.search(pattern, adapter, re.IGNORECASE)), "other")
+
+
+def _begins(net: ipaddress.IPv4Network | ipaddress.IPv6Network) -> str:
+    whole = net.prefixlen // 8
+    return ".".join(str(net.network_address).split(".")[:whole])

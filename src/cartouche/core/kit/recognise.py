@@ -1,0 +1,73 @@
+"""Which device of the kit is which of those plugged in now, after another port, another day or a cleared browser."""
+
+from collections import Counter
+from collections.abc import Sequence
+from typing import Literal, NamedTuple
+
+Why = Literal["same id", "same make", "two alike"]
+
+
+class Known(NamedTuple):
+    """A camera of the kit. source: the browser's id.  label: what the browser calls it.  most: its largest size, if known."""
+
+    id: str
+    source: str
+    label: str
+    most: tuple[int, int] | None = None
+
+
+class Present(NamedTuple):
+    """A camera that the browser sees now."""
+
+    source: str
+    label: str
+    most: tuple[int, int] | None = None
+
+
+class Recognised(NamedTuple):
+    """matches: kit id -> where it is now.  whys: kit id -> how it was told.  missing: kit ids.  new: not in the kit.
+
+    unsure: kit ids that could be either of several alike: the teacher must say.
+    """
+
+    matches: dict[str, Present]
+    whys: dict[str, Why]
+    missing: list[str]
+    unsure: list[str]
+    new: list[Present]
+
+
+def recognise(known: Sequence[Known], present: Sequence[Present]) -> Recognised:
+    """Match by the browser's id first, then by label and largest size, where that is told of one device alone.
+
+    The id lasts as long as the browser's data for this address and, in some browsers, the port of the computer.
+    Two devices of one make have the same label: without their ids nothing tells them apart, and neither is guessed.
+    """
+    by_source = {one.source: one for one in present if one.source}
+    matches = {one.id: by_source[one.source] for one in known if one.source in by_source}
+    whys: dict[str, Why] = dict.fromkeys(matches, "same id")
+    taken = {one.source for one in matches.values()}
+    left = [one for one in known if one.id not in matches]
+    free = [one for one in present if one.source not in taken]
+    wanted = Counter(_make(one.label) for one in left if _make(one.label))
+    unsure = []
+    for one in left:
+        make = _make(one.label)
+        alike = [other for other in free if make and _make(other.label) == make and _fits(one.most, other.most)]
+        if len(alike) == 1 and wanted[make] == 1:
+            matches[one.id], whys[one.id] = alike[0], "same make"
+        elif alike:
+            unsure.append(one.id)
+            whys[one.id] = "two alike"
+    taken = {one.source for one in matches.values()}
+    missing = [one.id for one in known if one.id not in matches and one.id not in unsure]
+    return Recognised(matches, whys, missing, unsure, [one for one in present if one.source not in taken])
+
+
+def _make(label: str) -> str:
+    """A label without what changes with the port: blanks and case."""
+    return " ".join(label.lower().split())
+
+
+def _fits(a: tuple[int, int] | None, b: tuple[int, int] | None) -> bool:
+    return a is None or b is None or a == b

@@ -1,0 +1,73 @@
+"""Sharp or quick: which of a device's sizes serves what lies under it."""
+
+from collections.abc import Sequence
+from typing import Literal, NamedTuple
+
+from cartouche.core.reading.legibility import MM_PER_POINT, SAMPLES_PER_X_HEIGHT, X_HEIGHT_PER_EM
+
+Wish = Literal["auto", "quick", "sharp"]
+QUICK_DELAY_S = 0.15  # beyond it a hand on the screen visibly lags behind the hand on the desk
+QUICK_FRAMES_S = 20.0  # below it writing jerks
+LEAST_QUICK_WIDTH = 640  # smaller serves nobody
+
+
+class Offered(NamedTuple):
+    """A size that the device offers, with what was measured when it was last tried (None: never)."""
+
+    width: int
+    height: int
+    frames_s: float | None = None
+    delay_s: float | None = None
+
+    @property
+    def is_quick(self) -> bool:
+        """Untried sizes get the benefit of the doubt: trying is how they are measured."""
+        return (self.frames_s or QUICK_FRAMES_S) >= QUICK_FRAMES_S and (self.delay_s or 0.0) <= QUICK_DELAY_S
+
+
+class Choice(NamedTuple):
+    """The size to take, and the reason for a teacher."""
+
+    size: Offered
+    why: str
+
+
+def choose(offered: Sequence[Offered], wish: Wish, page_share_px_per_mm: float | None, print_pt: float) -> Choice | None:
+    """The size for a wish; None when nothing is offered.
+
+    page_share_px_per_mm: pixels per millimetre on the page for each pixel of the picture's width (so that px/mm at a
+    size is this times its width), at the page's worst spot; None when no page is known.  print_pt: smallest print that
+    must be read.  'auto' takes the quickest size whose x-height has enough pixels (see `legibility`), else the sharpest.
+    """
+    if not offered:
+        return None
+    by_size = sorted(offered, key=lambda one: one.width * one.height)
+    usable = [one for one in by_size if one.width >= LEAST_QUICK_WIDTH] or by_size
+    sharpest = by_size[-1]
+    if wish == "sharp":
+        return Choice(sharpest, "the largest it offers")
+    quickest = next((one for one in reversed(usable) if one.is_quick and one.width <= 1280), usable[0])
+    if wish == "quick":
+        return Choice(quickest, "the largest that keeps up with a writing hand")
+    if page_share_px_per_mm is None:
+        return Choice(quickest, "no page is known yet, so the quick one")
+    need = width_for(print_pt, page_share_px_per_mm)
+    enough = [one for one in usable if one.width >= need]
+    if not enough:
+        return Choice(sharpest, f"{print_pt:g}-point print needs {need:.0f} px across: the largest comes nearest")
+    # what reads and is quick; of what reads but lags, the smallest
+    best = next((one for one in enough if one.is_quick), enough[0])
+    return Choice(best, f"{print_pt:g}-point print needs {need:.0f} px across")
+
+
+def width_for(print_pt: float, page_share_px_per_mm: float) -> float:
+    """Width in px at which this print's x-height has enough pixels. page_share_px_per_mm: see `choose`."""
+    x_height_mm = print_pt * MM_PER_POINT * X_HEIGHT_PER_EM
+    return SAMPLES_PER_X_HEIGHT / x_height_mm / page_share_px_per_mm
+
+
+def usual_sizes(most: tuple[int, int]) -> list[tuple[int, int]]:
+    """The sizes that cameras usually offer, up to the largest one (width, height)."""
+    widths = [(640, 480), (1280, 720), (1920, 1080), (2560, 1440), (3840, 2160)]
+    inside = [one for one in widths if one[0] <= most[0] and one[1] <= most[1]]
+    return inside or [most]

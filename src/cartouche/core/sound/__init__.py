@@ -1,0 +1,1 @@
+"""Sound: how loud it is."""

@@ -1,0 +1,141 @@
+"""A short clip as a device: plays, pauses, loops, in real time. Its sound is played by the page, in step with `position_s`."""
+
+import threading
+from collections.abc import Iterator
+from pathlib import Path
+from typing import NamedTuple
+
+import av
+
+from cartouche.core.kit.health import Battery, Facing
+from cartouche.core.pictures import Frame
+from cartouche.live.files.errors import UnreadableFile
+from cartouche.live.planes import MOST_PIXELS, PlaneRing
+
+FRAMES_S = 30.0
+AWAY_S = 0.5  # nobody has asked for so long: the clip waited meanwhile
+
+
+class ClipFacts(NamedTuple):
+    """sound: the codec's name, '' for a silent clip."""
+
+    width: int
+    height: int
+    duration_s: float
+    sound: str
+
+
+def look_into(path: Path, name: str) -> ClipFacts:
+    """Open a clip and decode its first picture. Raises UnreadableFile."""
+    try:
+        with _open(path) as container:
+            if not container.streams.video:
+                raise UnreadableFile(name, "it holds no picture")
+            video = container.streams.video[0]
+            if video.width * video.height > MOST_PIXELS:
+                raise UnreadableFile(name, f"its picture is {video.width} x {video.height}, more than 3840 x 2160")
+            if next(container.decode(video), None) is None:
+                raise UnreadableFile(name, "it holds no picture")
+            sound = container.streams.audio[0].codec_context.name if container.streams.audio else ""
+            return ClipFacts(video.width, video.height, (container.duration or 0) / 1_000_000, sound)
+    except (av.FFmpegError, OSError) as exc:
+        raise UnreadableFile(name, "the clip is damaged") from exc
+
+
+def _open(path: Path) -> av.container.InputContainer:
+    """By the two kinds we take and no other: some kinds would read further files or addresses."""
+    with path.open("rb") as file:
+        kind = "matroska" if file.read(4) == b"\x1a\x45\xdf\xa3" else "mp4"
+    return av.open(str(path), format=kind, options={"protocol_whitelist": "file"})
+
+
+class ClipSource:
+    """Asked for pictures by one thread; `play`, `pause`, `seek` come from others."""
+
+    battery: Battery | None = None
+    facing: Facing | None = None
+
+    def __init__(self, path: Path, facts: ClipFacts, *, loops: bool = False) -> None:
+        self.facts, self.loops, self.frames_s = facts, loops, FRAMES_S
+        self._path = path
+        self._lock = threading.Lock()
+        self._container: av.container.InputContainer | None = None
+        self._pictures: Iterator[av.VideoFrame] = iter(())
+        self._next: av.VideoFrame | None = None
+        self._planes = PlaneRing()
+        self._shown: Frame | None = None
+        self._position_s = 0.0
+        self._asked_s: float | None = None
+        self._seek_s: float | None = 0.0
+        self.playing = False
+
+    @property
+    def position_s(self) -> float:
+        return self._position_s
+
+    def play(self) -> None:
+        with self._lock:
+            if self._position_s >= self.facts.duration_s:
+                self._seek_s = 0.0
+            self.playing, self._asked_s = True, None
+
+    def pause(self) -> None:
+        self.playing = False
+
+    def seek(self, position_s: float) -> None:
+        with self._lock:
+            self._seek_s = max(0.0, min(position_s, self.facts.duration_s))
+
+    def picture(self, now_s: float) -> Frame | None:
+        """The picture that is due now. Raises ConnectionError when the file is damaged or gone."""
+        with self._lock:
+            try:
+                return self._picture(now_s)
+            except (av.FFmpegError, OSError, ValueError) as exc:
+                self.close()
+                self._seek_s = self._position_s
+                raise ConnectionError("The file of this clip is damaged or gone. Take it out and add it again.") from exc
+
+    def _picture(self, now_s: float) -> Frame | None:
+        if self._seek_s is not None:
+            self._go_to(self._seek_s)
+            self._seek_s = None
+        elif self.playing and self._asked_s is not None and now_s - self._asked_s < AWAY_S:
+            self._position_s += now_s - self._asked_s
+        self._asked_s = now_s
+        due: av.VideoFrame | None = None
+        while self._next is not None and _time_s(self._next) <= self._position_s + 0.5 / FRAMES_S:
+            due, self._next = self._next, next(self._pictures, None)
+        if due is not None:
+            self._shown = self._planes.frame(due, now_s)
+        if self._next is None and self.playing and self._position_s >= self.facts.duration_s:
+            self._end()
+        return Frame(*self._shown.planes, now_s) if self._shown is not None else None
+
+    def _end(self) -> None:
+        if self.loops:
+            self._go_to(0.0)
+        else:
+            self.playing, self._position_s = False, self.facts.duration_s
+
+    def _go_to(self, position_s: float) -> None:
+        if self._container is None:
+            self._container = _open(self._path)
+        self._container.seek(int(position_s * 1_000_000))
+        self._pictures = self._container.decode(video=0)
+        self._next = next(self._pictures, None)
+        first = self._next
+        while self._next is not None and _time_s(self._next) < position_s:
+            first, self._next = self._next, next(self._pictures, None)
+        self._next = self._next or first  # beyond the last picture: the last one
+        self._position_s = position_s
+
+    def close(self) -> None:
+        """Repeatable."""
+        if self._container is not None:
+            self._container.close()
+        self._container, self._next, self._pictures = None, None, iter(())
+
+
+def _time_s(picture: av.VideoFrame) -> float:
+    return float(picture.time or 0.0)

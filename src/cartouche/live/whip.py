@@ -1,0 +1,104 @@
+"""WebRTC in by WHIP (RFC 9725): one offer, one answer, one feed. H.264 constrained baseline; no other server is ever asked."""
+
+import asyncio
+import re
+from collections.abc import Callable
+
+import av
+import numpy as np
+from aiortc import RTCConfiguration, RTCPeerConnection, RTCRtpReceiver, RTCSessionDescription
+from aiortc.mediastreams import MediaStreamError, MediaStreamTrack
+
+from cartouche.core.sound.level import level_db
+from cartouche.live.camera_feed import CameraFeed
+from cartouche.live.errors import UnusableOffer
+
+MOST_OFFER_BYTES = 64 * 1024  # a browser's offer is under 8 kB
+MOST_KBIT_S, START_KBIT_S, LEAST_KBIT_S = (
+    8000,
+    4000,
+    1000,
+)  # without them a picture begins at a quarter of its size and takes ten seconds to grow
+OPEN = ("new", "connecting", "connected")
+
+
+class WhipSession:
+    """One phone's connection. `close` is repeatable."""
+
+    def __init__(self, feed: CameraFeed, on_sound: Callable[[float], None]) -> None:
+        """on_sound: told the level (dBFS) of each piece of sound, if sound comes."""
+        self._feed, self._on_sound = feed, on_sound
+        self._connection = RTCPeerConnection(RTCConfiguration(iceServers=[]))
+        self._readers: set[asyncio.Task[None]] = set()
+        self._connection.on("track", self._on_track)
+
+    @property
+    def is_open(self) -> bool:
+        return self._connection.connectionState in OPEN
+
+    async def answer(self, offer: str) -> str:
+        """The answer to an offer, both SDP (RFC 8866). Raises UnusableOffer."""
+        try:
+            await self._connection.setRemoteDescription(RTCSessionDescription(without_local_names(offer), "offer"))
+            self._prefer_h264()
+            await self._connection.setLocalDescription(await self._connection.createAnswer())
+        except Exception as exc:  # aiortc raises whatever its parsers meet
+            await self.close()
+            raise UnusableOffer(self._feed.id, type(exc).__name__) from exc
+        return with_bit_rates(self._connection.localDescription.sdp)
+
+    def _prefer_h264(self) -> None:
+        wanted = [one for one in RTCRtpReceiver.getCapabilities("video").codecs if one.mimeType.lower() == "video/h264"]
+        for transceiver in self._connection.getTransceivers():
+            if transceiver.kind == "video":
+                transceiver.setCodecPreferences(wanted)
+
+    def _on_track(self, track: MediaStreamTrack) -> None:
+        read = self._read_pictures if track.kind == "video" else self._read_sound
+        task = asyncio.ensure_future(read(track))
+        self._readers.add(task)
+        task.add_done_callback(self._readers.discard)
+
+    async def _read_pictures(self, track: MediaStreamTrack) -> None:
+        """Read on whatever comes: the track queues without limit. Only the newest is worked on."""
+        try:
+            while True:
+                picture = await track.recv()
+                if isinstance(picture, av.VideoFrame):
+                    self._feed.show(picture)
+        except MediaStreamError:
+            return
+
+    async def _read_sound(self, track: MediaStreamTrack) -> None:
+        try:
+            while True:
+                sound = await track.recv()
+                if isinstance(sound, av.AudioFrame):
+                    self._on_sound(level_db(np.asarray(sound.to_ndarray())))
+        except MediaStreamError:
+            return
+
+    async def close(self) -> None:
+        for reader in tuple(self._readers):
+            reader.cancel()
+        await self._connection.close()
+
+
+def without_local_names(sdp: str) -> str:
+    """Candidates by `.local` names (mDNS) need a look-up that we cannot do; the phone reaches us without them."""
+    return "".join(line for line in sdp.splitlines(keepends=True) if not re.match(r"a=candidate:.*\.local ", line))
+
+
+def with_bit_rates(sdp: str) -> str:
+    """The answer with the bit rates between which the sender adapts to the network (b=AS, RFC 8866; x-google-*: common use)."""
+    made: list[str] = []
+    in_video = False
+    for line in sdp.splitlines():
+        if line.startswith("m="):
+            in_video = line.startswith("m=video")
+        if in_video and line.startswith("a=fmtp:") and "profile-level-id" in line:
+            line += f";x-google-start-bitrate={START_KBIT_S};x-google-min-bitrate={LEAST_KBIT_S};x-google-max-bitrate={MOST_KBIT_S}"
+        made.append(line)
+        if in_video and line.startswith("c="):
+            made.append(f"b=AS:{MOST_KBIT_S}")
+    return "\r\n".join(made) + "\r\n"

@@ -1,0 +1,107 @@
+"""Files that a device shows: bytes in the folder `files`, one row each. Written to a temporary name, then renamed."""
+
+import errno
+import os
+from collections.abc import AsyncIterable, Iterator
+from contextlib import contextmanager, suppress
+from pathlib import Path
+from typing import Literal
+
+from anyio import to_thread
+from pydantic import BaseModel, ConfigDict
+
+from cartouche.store.database import Database
+from cartouche.store.errors import CannotSave, TooLarge
+
+MOST_BYTES = 400_000_000  # a scanned book or ten minutes of clip; more is a film
+MOST_MB = MOST_BYTES // 1_000_000
+
+FileKind = Literal["pdf", "picture", "clip"]
+
+
+class File(BaseModel):
+    model_config = ConfigDict(frozen=True)
+    id: str
+    device_id: str
+    name: str
+    kind: FileKind
+    pages: int
+
+
+def folder(database: Database) -> Path:
+    return database.path.parent / "files"
+
+
+def path_of(database: Database, file: File) -> Path:
+    return folder(database) / file.id
+
+
+@contextmanager
+def arriving(database: Database) -> Iterator[Path]:
+    """A temporary name for bytes on their way in; gone afterwards unless `keep` has moved it. Raises CannotSave."""
+    where = folder(database)
+    path = where / f"arriving-{os.urandom(6).hex()}"
+    try:
+        where.mkdir(exist_ok=True)
+        path.touch()
+    except OSError as exc:
+        raise CannotSave((exc.strerror or str(exc)).lower()) from exc
+    try:
+        yield path
+    finally:
+        with suppress(FileNotFoundError):
+            path.unlink()
+
+
+async def write(path: Path, pieces: AsyncIterable[bytes]) -> int:
+    """The number of bytes written. Raises CannotSave on a full disk, TooLarge beyond MOST_BYTES."""
+    written = 0
+    try:
+        with path.open("wb") as target:
+            async for piece in pieces:
+                written += len(piece)
+                if written > MOST_BYTES:
+                    raise TooLarge(MOST_MB)
+                await to_thread.run_sync(target.write, piece)
+    except OSError as exc:
+        if isinstance(exc, TooLarge):
+            raise
+        raise CannotSave("the disk is full" if exc.errno == errno.ENOSPC else (exc.strerror or str(exc)).lower()) from exc
+    return written
+
+
+def keep(database: Database, file: File, arrived: Path) -> None:
+    """Take the bytes over under the file's id and add it at the end of its device. Raises CannotSave."""
+    target = path_of(database, file)
+    try:
+        os.replace(arrived, target)
+    except OSError as exc:
+        raise CannotSave((exc.strerror or str(exc)).lower()) from exc
+    database.write(
+        lambda c: c.execute(
+            "INSERT INTO file (id, device_id, position, name, kind, pages) VALUES (:id, :device_id,"
+            " (SELECT coalesce(max(position), 0) + 1 FROM file WHERE device_id = :device_id), :name, :kind, :pages)",
+            file.model_dump(),
+        )
+    )
+
+
+def of_device(database: Database, device_id: str) -> list[File]:
+    with database.reading() as reader:
+        rows = reader.execute(
+            "SELECT id, device_id, name, kind, pages FROM file WHERE device_id = ? ORDER BY position", (device_id,)
+        ).fetchall()
+    return [File(**dict(row)) for row in rows]
+
+
+def sweep(database: Database) -> None:
+    """Remove bytes that no row speaks of: what a killed process left, and files of devices taken out."""
+    where = folder(database)
+    if not where.is_dir():
+        return
+    with database.reading() as reader:
+        known = {row[0] for row in reader.execute("SELECT id FROM file")}
+    for path in where.iterdir():
+        if path.name not in known:
+            with suppress(OSError):
+                path.unlink()

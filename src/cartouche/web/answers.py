@@ -1,0 +1,45 @@
+"""How both of our applications answer: one sentence for each expected error, and the policy of their pages."""
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse, Response
+
+from cartouche.core.errors import CartoucheError
+from cartouche.live.errors import NoLessonOpen, NoPictureYet
+from cartouche.store.errors import CannotSave, KitInUse, NotKept, TooLarge
+from cartouche.web.guests.errors import NotAGuest, NotLetIn
+
+STATUS: tuple[tuple[type[CartoucheError], int], ...] = (
+    (NotKept, 404),
+    (NotAGuest, 401),
+    (NotLetIn, 403),
+    (NoLessonOpen, 409),
+    (NoPictureYet, 409),
+    (KitInUse, 409),
+    (TooLarge, 413),
+    (CannotSave, 507),
+    (CartoucheError, 422),
+)
+# Ant Design Vue writes its styles by script, so inline style elements are let in; scripts are not.
+POLICY = (
+    "default-src 'self'; img-src 'self' data: blob:; media-src 'self' blob:; style-src 'self' 'unsafe-inline'; script-src 'self'; "
+    "connect-src 'self' ws: wss:; font-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
+)
+
+
+def answer_errors(app: FastAPI) -> None:
+    app.add_exception_handler(CartoucheError, _refuse)
+    app.add_exception_handler(RequestValidationError, _refuse_body)
+
+
+async def _refuse(_: Request, exc: Exception) -> Response:
+    status = next(code for kind, code in STATUS if isinstance(exc, kind))
+    return JSONResponse({"detail": str(exc)}, status)
+
+
+async def _refuse_body(_: Request, exc: Exception) -> Response:
+    """One sentence: which value, and what was wanted."""
+    assert isinstance(exc, RequestValidationError)
+    first = exc.errors()[0]
+    where = ".".join(str(part) for part in first["loc"] if part not in ("body", "query", "path"))
+    return JSONResponse({"detail": f"{where or 'The request'}: {first['msg']}."}, 422)

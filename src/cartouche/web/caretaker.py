@@ -1,0 +1,132 @@
+"""Once a second: what was measured of running devices is kept, sizes follow the teacher's wish, the guests' door is settled."""
+
+import asyncio
+import contextlib
+import logging
+import time
+from collections.abc import Sequence
+
+from cartouche.core.errors import DegenerateCorners
+from cartouche.core.kit.sizes import Choice, Offered, choose
+from cartouche.core.pictures import Size
+from cartouche.core.reading.verdicts import readings
+from cartouche.core.watch.signal import USABLE
+from cartouche.core.watch.starting import usual_start_s
+from cartouche.live.feeds import Feed
+from cartouche.store import chains, kits, settings, tried
+from cartouche.store.errors import StoreError
+from cartouche.store.kits import Device
+from cartouche.store.tried import Tried
+from cartouche.web.guests.book import Guests
+from cartouche.web.state import AppState
+
+EVERY_S = 1.0
+STEADY_FOR_S = 3.0  # rates are measured over two seconds
+WORTH_KEEPING = 0.15  # a change smaller than this share is the machine's mood
+WORTH_A_BAR_S = 1.0  # a start shorter than this needs no bar
+USUAL_PRINT_PT = 10.0
+
+
+class Caretaker:
+    def __init__(self, state: AppState, guests: Guests) -> None:
+        self._state, self._guests = state, guests
+        self._steady: dict[str, tuple[Size, float]] = {}
+
+    async def run(self) -> None:
+        """Until cancelled. A full disk or a damaged row must not end it."""
+        while True:
+            with contextlib.suppress(StoreError):
+                try:
+                    await asyncio.to_thread(self.look_after, time.monotonic())
+                    await self._guests.look_after()
+                except StoreError:
+                    raise
+                except Exception:
+                    logging.getLogger(__name__).exception("the caretaker stumbled")
+            await asyncio.sleep(EVERY_S)
+
+    def look_after(self, now_s: float) -> None:
+        if self._state.lesson_id is None:
+            return
+        changed = False
+        for device in self._state.devices():
+            feed = self._state.running.feeds.get(device.id)
+            if feed is not None and feed.wanted:
+                self._keep_measured(device, feed, now_s)
+            after = self._changed(device, feed)
+            if after != device:
+                kits.change_device(self._state.database, after)
+                changed = True
+        if changed:  # not reopened: that would take a chain back which a hand is just dragging
+            self._state.sources.settle(self._state.devices())
+            self._state.running.version += 1
+
+    def _changed(self, device: Device, feed: Feed | None) -> Device:
+        """The device with the size that its wish comes to, and with the newest time it took to start."""
+        update: dict[str, float | int] = {}
+        if feed is not None and feed.took_s is not None:
+            took_s, feed.took_s = feed.took_s, None
+            if took_s >= WORTH_A_BAR_S or device.usual_start_s:
+                update["usual_start_s"] = round(usual_start_s(device.usual_start_s, took_s), 2)
+        choice = size_choice(self._state, device)
+        if choice is not None:
+            update |= {"width": choice.size.width, "height": choice.size.height}
+        return device.model_copy(update=update)
+
+    def _keep_measured(self, device: Device, feed: Feed, now_s: float) -> None:
+        if feed.latest is None or feed.state(now_s) not in USABLE:
+            self._steady.pop(device.id, None)
+            return
+        size, since_s = self._steady.get(device.id, (None, now_s))
+        if size != feed.latest.size:
+            self._steady[device.id] = (feed.latest.size, now_s)
+        elif now_s - since_s > STEADY_FOR_S:
+            rate, delay_s = feed.frames_s(now_s), feed.delay_s(now_s) or 0.0
+            width, height = int(size.width), int(size.height)
+            measured = Tried(width=width, height=height, frames_s=round(rate, 1), delay_ms=round(1000 * delay_s, 1))
+            if _is_news(measured, tried.tried(self._state.database, device.id)):
+                tried.keep(self._state.database, device.id, measured)
+                self._state.running.version += 1
+
+
+def _is_news(measured: Tried, known: Sequence[Tried]) -> bool:
+    for one in known:
+        if (one.width, one.height) == (measured.width, measured.height):
+            slower = abs(one.frames_s - measured.frames_s) > WORTH_KEEPING * one.frames_s
+            return slower or abs(one.delay_ms - measured.delay_ms) > max(10.0, 2 * WORTH_KEEPING * one.delay_ms)
+    return True
+
+
+def offered_sizes(state: AppState, device: Device) -> list[Offered]:
+    known = {(one.width, one.height): one for one in tried.tried(state.database, device.id)}
+    found = []
+    for size in state.sources.offered(device):
+        one = known.get(size)
+        found.append(Offered(*size, one.frames_s if one else None, one.delay_ms / 1000 if one else None))
+    return found
+
+
+def size_choice(state: AppState, device: Device) -> Choice | None:
+    """The size that the device's wish comes to; None where there is nothing to choose."""
+    offered = offered_sizes(state, device)
+    feed = state.running.feeds.get(device.id)
+    if device.wish == "auto" and device.serves == "page" and (feed is None or feed.latest is None):
+        return None  # its first picture tells what the page needs
+    return choose(offered, device.wish, _page_share(state, device), print_pt(state)) if offered else None
+
+
+def _page_share(state: AppState, device: Device) -> float | None:
+    """Pixels per millimetre of page for each pixel of the picture's width; None where no page with a paper is known."""
+    feed = state.running.feeds.get(device.id)
+    if device.serves != "page" or feed is None or feed.latest is None:
+        return None
+    try:
+        found = readings(chains.current(state.database, device.id).chain, feed.latest.size)
+    except DegenerateCorners:
+        return None
+    return found.px_per_mm[0] / feed.latest.size.width if found.px_per_mm else None
+
+
+def print_pt(state: AppState) -> float:
+    kept = settings.setting(state.database, "smallest_print_pt")
+    return float(kept) if kept else USUAL_PRINT_PT

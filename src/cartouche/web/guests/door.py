@@ -1,0 +1,118 @@
+"""The second listener: TLS, on one address of the local network, open only while guests are invited or awaited."""
+
+import asyncio
+import contextlib
+import socket
+import ssl
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import ifaddr
+import uvicorn
+from starlette.types import ASGIApp
+
+from cartouche.core.kit.networks import Network, networks
+from cartouche.web.guests.certificate import tls_context
+from cartouche.web.guests.errors import DoorBlocked
+
+MOST_MESSAGE_BYTES = 4_100_000  # a key frame of a 4K camera and a little
+LEAVE_WITHIN_S = 3  # a phone that holds its line open does not hold up the end
+
+
+class _Listener(uvicorn.Server):
+    """A second server on the same loop: signals stay with the first."""
+
+    @contextlib.contextmanager
+    def capture_signals(self) -> Iterator[None]:
+        yield
+
+
+class Doors:
+    """One listener for each address that a guest comes by; all serve the same small application."""
+
+    def __init__(self, make_app: Callable[[str], ASGIApp], folder: Path, port: int, own: tuple[Path, Path] | None) -> None:
+        """own: certificate chain and key of the school, instead of those made here."""
+        self.port = port
+        self._make_app, self._folder, self._own = make_app, folder, own
+        self._open: dict[str, tuple[_Listener, asyncio.Task[None]]] = {}
+        self._change = asyncio.Lock()
+
+    @property
+    def addresses(self) -> list[str]:
+        return list(self._open)
+
+    async def keep(self, wanted: set[str]) -> None:
+        """Open and close until exactly these addresses are served. Raises DoorBlocked, CertificateUnusable, CannotSave."""
+        async with self._change:
+            for address in [one for one in self._open if one not in wanted]:
+                await self._close(address)
+            for address in wanted - set(self._open):
+                await self._open_one(address)
+
+    async def close(self) -> None:
+        """Repeatable."""
+        await self.keep(set())
+
+    async def _open_one(self, address: str) -> None:
+        context = await asyncio.to_thread(tls_context, self._folder, _certified(address), self._own)
+        listening = _listen(address, self.port)
+        self.port = listening.getsockname()[1]
+        server = _Listener(_config(self._make_app(address), context))
+        task = asyncio.create_task(server.serve(sockets=[listening]), name=f"guests-{address}")
+        self._open[address] = (server, task)
+        while not (server.started or task.done()):
+            await asyncio.sleep(0.01)
+
+    async def _close(self, address: str) -> None:
+        server, task = self._open.pop(address)
+        server.should_exit = True
+        await task
+
+
+def _config(app: ASGIApp, context: ssl.SSLContext) -> uvicorn.Config:
+    return uvicorn.Config(
+        app,
+        ssl_context_factory=lambda *_: context,
+        ws="websockets-sansio",
+        ws_per_message_deflate=False,
+        ws_max_size=MOST_MESSAGE_BYTES,
+        timeout_graceful_shutdown=LEAVE_WITHIN_S,
+        lifespan="off",
+        log_level="critical",  # a phone that has not accepted the certificate yet is no error of ours
+    )
+
+
+def _certified(address: str) -> list[str]:
+    """All addresses of this computer, so that another network tomorrow does not need another certificate."""
+    return sorted({address, "127.0.0.1", *(one.address for one in networks_here())})
+
+
+def _listen(address: str, port: int) -> socket.socket:
+    """Raises DoorBlocked."""
+    listening = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
+    listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        listening.bind((address, port))
+        listening.listen(64)
+    except OSError as exc:
+        listening.close()
+        raise DoorBlocked(f"{address}:{port}", (exc.strerror or str(exc)).lower()) from exc
+    return listening
+
+
+def networks_here() -> list[Network]:
+    """This computer's networks, the likeliest for a phone first."""
+    addresses = [
+        (adapter.nice_name, str(one.ip), one.network_prefix) for adapter in ifaddr.get_adapters() for one in adapter.ips if one.is_IPv4
+    ]
+    return networks(addresses, _usual_address())
+
+
+def _usual_address() -> str | None:
+    """The address that traffic to elsewhere leaves by. Nothing is sent: connecting a datagram socket only asks the routing table."""
+    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as probe:
+        try:
+            probe.connect(("203.0.113.1", 9))  # an address for documents (RFC 5737)
+        except OSError:
+            return None
+        return str(probe.getsockname()[0])

@@ -1,0 +1,79 @@
+"""What a guest's page tells of its phone, and what it is told and asked in return."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from cartouche.core.kit.health import Battery
+from cartouche.web.schemas import Asked
+
+Share = Annotated[float, Field(ge=0, le=1)]
+Number = Annotated[float, Field(ge=-1e9, le=1e9)]
+Text = Annotated[str, Field(max_length=200)]
+
+Control = Literal["zoom", "focusDistance", "exposureCompensation", "torch", "brightness"]
+
+
+class Span(Asked):
+    """What a control can be set to (Image Capture capabilities)."""
+
+    min: Number
+    max: Number
+    step: Annotated[float, Field(ge=0, le=1e9)] = 0
+
+
+class Lens(Asked):
+    id: Annotated[str, Field(max_length=256)]
+    label: Text
+    facing: Literal["rear", "front"] | None
+
+
+class BatteryReport(Asked):
+    level: Share
+    charging: bool
+
+    def battery(self) -> Battery:
+        return Battery(self.level, self.charging)
+
+
+class Report(Asked):
+    """phase: what the page is doing.  path_ms: encoding, sending and half the round trip, as the phone measures them."""
+
+    phase: Literal["asking", "denied", "busy", "none", "sending", "resting"]
+    transport: Literal["webrtc", "websocket"] | None = None
+    battery: BatteryReport | None = None
+    lenses: Annotated[list[Lens], Field(max_length=12)] = []
+    lens: Annotated[str, Field(max_length=256)] | None = None
+    spans: dict[Control, Span] = {}
+    settings: dict[Control, Number] = {}
+    can_refocus: bool = False
+    microphone: Literal["none", "off", "on"] = "off"
+    awake: Literal["held", "missing", "refused"] = "missing"
+    most_width: Annotated[int, Field(ge=1, le=20000)] | None = None
+    most_height: Annotated[int, Field(ge=1, le=20000)] | None = None
+    path_ms: Annotated[float, Field(ge=0, le=10_000)] | None = None
+    done: Annotated[int, Field(ge=0)] = 0  # number of the last orders carried out
+
+
+class Orders(Asked):
+    """What the teacher sets from the computer. number grows with each; refocus counts the presses."""
+
+    number: int = 0
+    lens: str | None = None
+    settings: dict[Control, Number] = {}
+    refocus: int = 0
+    microphone: bool | None = None
+
+
+class GuestState(Asked):
+    """What the page shows and does: told with each answer. run: changes when the server was started anew."""
+
+    run: str
+    name: str
+    serves: Literal["page", "face"] | None
+    state: str
+    arrives: bool
+    wanted: bool
+    width: int | None
+    height: int | None
+    orders: Orders

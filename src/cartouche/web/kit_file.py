@@ -1,0 +1,95 @@
+"""A kit as a file: JSON with a published schema (docs/kit.schema.json). Files and tokens stay here."""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from cartouche.bench.devices import DEVICES
+from cartouche.core.errors import CartoucheError
+from cartouche.core.kit.sizes import Wish
+from cartouche.core.plates.model import Role
+from cartouche.core.straighten.chain import Chain
+from cartouche.live.stream_feed import checked
+from cartouche.store import chains, kits
+from cartouche.store.database import Database
+from cartouche.store.errors import NotAKit
+from cartouche.store.kits import Device, Kit
+from cartouche.web.kit_schemas import Pixels, RigId, Source
+from cartouche.web.schemas import Name
+from cartouche.web.state import new_id
+
+EXPORTED = ("bench", "camera", "guest", "window", "stream")  # pages and clips are files of their own
+
+
+class _Strict(BaseModel):
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+
+class KitDevice(_Strict):
+    """source: the browser's id of a camera, a stream's address, or which simulated device.  chain: its corrections."""
+
+    kind: Literal["bench", "camera", "guest", "window", "stream"]
+    source: Source
+    label: Annotated[str, Field(max_length=200)] = ""
+    name: Name
+    rig: RigId
+    serves: Role | None = None
+    microphone: Annotated[str, Field(max_length=200)] = ""
+    most_width: Pixels | None = None
+    most_height: Pixels | None = None
+    wish: Wish = "auto"
+    chain: Chain = Chain()
+
+
+class KitFile(_Strict):
+    """The kit of one room: its devices in order."""
+
+    format: Literal["cartouche-kit"] = "cartouche-kit"
+    version: Literal[1] = 1
+    name: Name
+    room: Name
+    devices: Annotated[list[KitDevice], Field(max_length=64)]
+
+
+def schema() -> dict[str, Any]:
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **KitFile.model_json_schema()}
+
+
+def exported(database: Database, kit_id: str) -> KitFile:
+    kit = kits.kit(database, kit_id)
+    made = []
+    for device in kits.devices(database, kit_id):
+        if device.kind in EXPORTED:
+            told = device.model_dump(include=set(KitDevice.model_fields))
+            made.append(KitDevice(**told, chain=chains.current(database, device.id).chain))
+    return KitFile(name=kit.name, room=kit.room, devices=made)
+
+
+def read(content: bytes) -> KitFile:
+    """Raises NotAKit with what is wrong and where."""
+    try:
+        found = KitFile.model_validate_json(content)
+    except ValidationError as exc:
+        first = exc.errors()[0]
+        where = ".".join(str(part) for part in first["loc"])
+        raise NotAKit(f"{where}: {first['msg']}" if where else "it is not JSON") from exc
+    for number, device in enumerate(found.devices):
+        if device.kind == "bench" and device.source not in DEVICES:
+            raise NotAKit(f"devices.{number}.source: there is no simulated device “{device.source}”")
+        if device.kind == "stream":
+            try:
+                checked(device.source)
+            except CartoucheError as exc:
+                raise NotAKit(f"devices.{number}.source: {exc}") from exc
+    return found
+
+
+def imported(database: Database, file: KitFile) -> Kit:
+    """A new kit with these devices; none that is there is changed."""
+    kit = Kit(id=new_id("kit"), name=file.name, room=file.room)
+    kits.add_kit(database, kit)
+    for one in file.devices:
+        device = Device(id=new_id(one.kind), kit_id=kit.id, **one.model_dump(exclude={"chain"}))
+        kits.add_device(database, device)
+        chains.settle(database, device.id, one.chain)
+    return kit

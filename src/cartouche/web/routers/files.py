@@ -1,0 +1,115 @@
+"""Pages captured beforehand, slides and clips: files that become devices of the kit."""
+
+import asyncio
+from pathlib import Path
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Depends, Query, Request
+from fastapi.responses import FileResponse
+
+from cartouche.core.plates.model import Role
+from cartouche.live.feeds import PulledFeed
+from cartouche.live.files.clip import look_into
+from cartouche.live.files.errors import WrongKind
+from cartouche.live.files.pages import count_pages, kind_of
+from cartouche.store import files, kits
+from cartouche.store.errors import NotKept, StoreError
+from cartouche.store.files import File
+from cartouche.store.kits import Device
+from cartouche.web.kit_schemas import ClipChange, PageTurn
+from cartouche.web.schemas import Id, Name
+from cartouche.web.state import AppState, app_state, new_id
+
+router = APIRouter(prefix="/api/kit", tags=["kit"])
+State = Annotated[AppState, Depends(app_state)]
+WORDS = {"pages": "Pages captured beforehand", "slides": "Slides", "clip": "Clip"}
+
+
+@router.post("/files", status_code=201, openapi_extra={"requestBody": {"content": {"application/octet-stream": {}}, "required": True}})
+async def add_file(
+    request: Request,
+    state: State,
+    name: Annotated[Name, Query()],
+    kind: Annotated[Literal["pages", "slides", "clip"], Query()] = "pages",
+    device_id: Annotated[Id | None, Query(description="add it behind the pages of this device")] = None,
+    serves: Annotated[Role | None, Query()] = None,
+) -> Device:
+    """The file's bytes as they are. It is judged by what is in it, never by its name."""
+    with files.arriving(state.database) as arrived:
+        await files.write(arrived, request.stream())
+        return await asyncio.to_thread(_take, state, arrived, name, kind, device_id, serves)
+
+
+def _take(state: AppState, arrived: Path, name: str, wanted: str, device_id: str | None, serves: Role | None) -> Device:
+    found = kind_of(arrived, name)
+    if (found == "clip") != (wanted == "clip"):
+        raise WrongKind(name, "a clip" if wanted == "clip" else "a page")
+    if found == "clip":
+        look_into(arrived, name)
+    pages = 1 if found == "clip" else count_pages(arrived, found, name)
+    with state.lock:
+        device = state.device(device_id) if device_id else _new(state, name, wanted, serves)
+        if device.kind not in ("pages", "slides") and device_id:
+            raise NotKept("row of pages", device_id)
+        known = device_id is not None
+        if not known:
+            kits.add_device(state.database, device)
+        try:
+            files.keep(state.database, File(id=new_id("file"), device_id=device.id, name=name, kind=found, pages=pages), arrived)  # type: ignore[arg-type]
+        except StoreError:
+            if not known:
+                kits.remove_device(state.database, device.id)
+            raise
+        state.sources.close(device.id)  # opened anew with the file that came
+        state.reopen()
+    return device
+
+
+def _new(state: AppState, name: str, kind: str, serves: Role | None) -> Device:
+    return Device(
+        id=new_id(kind), kit_id=state.open_lesson().kit_id, kind=kind, source="file", label=WORDS[kind],
+        name=Path(name).stem[:60] or WORDS[kind], rig="as-it-is", serves=serves,
+    )  # type: ignore[arg-type]  # fmt: skip
+
+
+@router.put("/devices/{device_id}/page", status_code=204)
+def turn_page(device_id: Id, asked: PageTurn, state: State) -> None:
+    """Show this page, from 0; beyond the end the last one."""
+    with state.lock:
+        device = state.device(device_id)
+        pages = state.sources.pages(device.id)
+        pages.turn(asked.page)
+        kits.change_device(state.database, device.model_copy(update={"page": pages.page}))
+        _hurry(state, device.id)
+        state.running.version += 1
+
+
+@router.put("/devices/{device_id}/clip", status_code=204)
+def change_clip(device_id: Id, asked: ClipChange, state: State) -> None:
+    """Play, pause, loop, or go to a moment."""
+    clip = state.sources.clip(state.device(device_id).id)
+    if asked.loops is not None:
+        clip.loops = asked.loops
+    if asked.position_s is not None:
+        clip.seek(asked.position_s)
+    if asked.playing is not None:
+        (clip.play if asked.playing else clip.pause)()
+    _hurry(state, device_id)
+
+
+@router.get("/devices/{device_id}/file", response_class=FileResponse)
+def file_of(device_id: Id, state: State) -> FileResponse:
+    """The clip itself: the page plays its sound from here, in step with the picture."""
+    kept = files.of_device(state.database, state.device(device_id).id)
+    if not kept or kept[0].kind != "clip":
+        raise NotKept("clip", device_id)
+    path = files.path_of(state.database, kept[0])
+    if not path.is_file():
+        raise NotKept("clip", device_id)
+    return FileResponse(path, media_type="video/webm" if kept[0].name.lower().endswith(".webm") else "video/mp4")
+
+
+def _hurry(state: AppState, device_id: str) -> None:
+    feed = state.running.feeds.get(device_id)
+    if isinstance(feed, PulledFeed):
+        feed.hurry()

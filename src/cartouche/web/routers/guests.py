@@ -1,0 +1,102 @@
+"""Phones and tablets, from the teacher's side: invite one, see what it tells, set its lens, zoom, focus, exposure and light."""
+
+import time
+from typing import Annotated, cast
+
+import segno
+from fastapi import APIRouter, Depends, Request
+
+from cartouche.store.guests import Guest
+from cartouche.web.guests.book import Guests, Invited
+from cartouche.web.guests.door import networks_here
+from cartouche.web.guests.reports import Orders
+from cartouche.web.kit_schemas import ControlChange, GuestView, InvitationView, NetworkView, NewInvitation
+from cartouche.web.schemas import Id
+from cartouche.web.state import AppState, app_state
+
+router = APIRouter(prefix="/api/guests", tags=["guests"])
+State = Annotated[AppState, Depends(app_state)]
+
+
+def guest_book(request: Request) -> Guests:
+    return cast(Guests, request.app.state.guests)
+
+
+Book = Annotated[Guests, Depends(guest_book)]
+
+
+@router.get("/networks")
+def networks() -> list[NetworkView]:
+    """This computer's addresses, the likeliest for a phone first."""
+    return [NetworkView.model_validate(one._asdict()) for one in networks_here()]
+
+
+@router.post("/invitation", status_code=201)
+async def invite(asked: NewInvitation, book: Book) -> InvitationView:
+    """A new code for one device; a shown one that nobody used runs out."""
+    return _view(await book.invite(asked), book)
+
+
+@router.get("/invitation")
+def invitation(book: Book) -> InvitationView | None:
+    """The one that is shown: how long it holds, and who has come by it."""
+    return _view(book.invited, book) if book.invited is not None else None
+
+
+@router.put("/invitation")
+async def restate(asked: NewInvitation, book: Book) -> InvitationView:
+    """Another name, rig or role for the device that the shown code is for; the code and its network stay."""
+    return _view(book.restate(asked), book)
+
+
+@router.delete("/invitation", status_code=204)
+async def withdraw(book: Book) -> None:
+    await book.withdraw()
+
+
+@router.put("/{device_id}/controls", status_code=204)
+def control(device_id: Id, asked: ControlChange, state: State, book: Book) -> None:
+    """Ask the phone for another lens, zoom, focus, exposure or light; it does what it can and tells how it stands."""
+
+    def change(orders: Orders) -> Orders:
+        microphone = orders.microphone if asked.microphone is None else asked.microphone
+        refocus = orders.refocus + int(asked.refocus)
+        settings = {**({} if asked.lens else orders.settings), **asked.settings}
+        return Orders(lens=asked.lens or orders.lens, settings=settings, refocus=refocus, microphone=microphone)
+
+    book.order(state.device(device_id).id, change)
+
+
+@router.post("/{device_id}/wait", status_code=204)
+async def wait_for(device_id: Id, state: State, book: Book) -> None:
+    """Hold the door open for a phone that joined before, without a new code."""
+    book.wait_for(state.device(device_id).id)
+    await book.settle()
+    state.running.version += 1
+
+
+def _view(invited: Invited, book: Guests) -> InvitationView:
+    code = invited.invitation.code
+    address = f"https://{invited.address}:{book.doors.port}"
+    link = f"{address}/#{code}"
+    drawn = segno.make(link, error="m", micro=False).svg_inline(scale=6, border=4, dark="#1D2433", light="#FFFFFF", omitsize=True)
+    return InvitationView(
+        code=code, address=address, link=link, qr=drawn, left_s=invited.invitation.left_s(time.monotonic()), device_id=invited.device_id
+    )
+
+
+def guest_view(book: Guests, guest: Guest) -> GuestView:
+    visitor = book.visitor_of(guest.device_id)
+    told = visitor.report
+    return GuestView(
+        here=visitor.is_here(time.monotonic()),
+        awaited=guest.awaited_until > time.time(),
+        transport=told.transport if told else None,
+        lenses=told.lenses if told else [],
+        lens=told.lens if told else None,
+        spans=told.spans if told else {},
+        settings=told.settings if told else {},
+        can_refocus=told.can_refocus if told else False,
+        microphone=told.microphone if told else "off",
+        awake=told.awake if told else "missing",
+    )

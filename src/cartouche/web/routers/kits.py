@@ -1,0 +1,118 @@
+"""Kits by room: saved as they are made, opened tomorrow, copied, exported and imported."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Request
+from fastapi.responses import JSONResponse
+
+from cartouche.core.kit.recognise import Known, Present, recognise
+from cartouche.store import kits, lessons
+from cartouche.store.errors import KitInUse
+from cartouche.store.kits import Kit
+from cartouche.web.kit_file import KitFile, exported, imported, read
+from cartouche.web.kit_schemas import CameraHere, CamerasHere, KitChange, KitsView, NewKit, OpenKit, RecognisedView
+from cartouche.web.schemas import Id
+from cartouche.web.state import AppState, app_state, new_id
+
+router = APIRouter(prefix="/api/kits", tags=["kit"])
+State = Annotated[AppState, Depends(app_state)]
+
+
+@router.get("")
+def all_kits(state: State) -> KitsView:
+    found = kits.kits(state.database)
+    counts = {kit.id: len(kits.devices(state.database, kit.id)) for kit in found}
+    return KitsView(kits=found, open_id=state.open_lesson().kit_id, devices=counts)
+
+
+@router.post("", status_code=201)
+def add_kit(new: NewKit, state: State) -> Kit:
+    """A kit for another room, empty or as a copy, and taken for the open lesson."""
+    with state.lock:
+        if new.copy_of:
+            file = exported(state.database, kits.kit(state.database, new.copy_of).id)
+            made = imported(state.database, file.model_copy(update={"name": new.name, "room": new.room}))
+        else:
+            made = Kit(id=new_id("kit"), name=new.name, room=new.room)
+            kits.add_kit(state.database, made)
+        _take(state, made.id)
+    return made
+
+
+@router.put("/open")
+def open_kit(asked: OpenKit, state: State) -> Kit:
+    """The open lesson takes place with this kit."""
+    with state.lock:
+        found = kits.kit(state.database, asked.kit_id)
+        _take(state, found.id)
+    return found
+
+
+def _take(state: AppState, kit_id: str) -> None:
+    lessons.use_kit(state.database, state.open_lesson().id, kit_id)
+    state.reopen()
+
+
+@router.post("/here")
+def cameras_here(here: CamerasHere, state: State) -> RecognisedView:
+    """Which of the kit's cameras are plugged in, in this port or another, which are missing, and which are new."""
+    with state.lock:
+        devices = [one for one in state.devices() if one.kind == "camera"]
+        known = [Known(one.id, one.source, one.label, one.most) for one in devices]
+        found = recognise(known, [Present(one.source, one.label, _most(one)) for one in here.cameras])
+        by_id = {one.id: one for one in devices}
+        moved = [id_ for id_, where in found.matches.items() if where.source != by_id[id_].source]
+        for id_ in moved:
+            kits.change_device(state.database, by_id[id_].model_copy(update={"source": found.matches[id_].source}))
+        if moved:
+            state.reopen()
+    return RecognisedView(
+        sources={id_: where.source for id_, where in found.matches.items()},
+        moved=moved,
+        missing=found.missing,
+        unsure=found.unsure,
+        new=[CameraHere(source=one.source, label=one.label) for one in found.new],
+    )
+
+
+def _most(camera: CameraHere) -> tuple[int, int] | None:
+    return (camera.most_width, camera.most_height) if camera.most_width and camera.most_height else None
+
+
+@router.post("/import", status_code=201, openapi_extra={"requestBody": {"content": {"application/json": {}}, "required": True}})
+async def import_kit(request: Request, state: State) -> Kit:
+    """A kit file becomes a new kit, taken for the open lesson; no other kit is changed."""
+    file = read(await request.body())
+    with state.lock:
+        made = imported(state.database, file)
+        _take(state, made.id)
+    return made
+
+
+@router.patch("/{kit_id}")
+def change_kit(kit_id: Id, change: KitChange, state: State) -> Kit:
+    update = {name: value for name, value in change.model_dump().items() if value is not None}
+    changed = kits.kit(state.database, kit_id).model_copy(update=update)
+    kits.change_kit(state.database, changed)
+    state.running.version += 1
+    return changed
+
+
+@router.delete("/{kit_id}", status_code=204)
+def remove_kit(kit_id: Id, state: State) -> None:
+    """With its devices and their corrections; refused while a lesson uses it."""
+    with state.lock:
+        kit = kits.kit(state.database, kit_id)
+        users = [one for one in lessons.lessons(state.database) if one.kit_id == kit.id]
+        if users:
+            raise KitInUse(f"“{users[0].title} · {users[0].class_name}”")
+        kits.remove_kit(state.database, kit.id)
+        state.running.version += 1
+
+
+@router.get("/{kit_id}/export")
+def export_kit(kit_id: Id, state: State) -> KitFile:
+    """The kit as a file, see docs/kit.schema.json."""
+    file = exported(state.database, kit_id)
+    name = "".join(sign if sign.isascii() and sign.isalnum() else "-" for sign in file.name.lower())
+    return JSONResponse(file.model_dump(), headers={"Content-Disposition": f'attachment; filename="{name}.json"'})  # type: ignore[return-value]
