@@ -43,12 +43,13 @@ class Application:
     """`python -m cartouche demo` on a port and a data folder."""
 
     def __init__(self, folder: Path, port: int | None = None) -> None:
-        self.folder, self.port = folder, port or free_port()
+        self.folder, self.port, self.guest_port = folder, port or free_port(), 0
         self.address = f"http://127.0.0.1:{self.port}"
         self._process: subprocess.Popen[str] | None = None
 
     def start(self) -> "Application":
         command = [sys.executable, "-m", "cartouche", "demo", "--port", str(self.port), "--data", str(self.folder)]
+        command += ["--guest-port", str(self.guest_port)]
         environment = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
         self._process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, env=environment)
         assert self._process.stdout is not None

@@ -7,7 +7,7 @@ import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect, sync_playwright
 
 from cartouche.bench.devices import CLIP_MIRROR, sheet_view
-from cartouche.demo.lesson import DEVICES, LESSONS, first_chain
+from cartouche.demo.lesson import DEVICES, KIT, LESSONS, first_chain
 from tests.helpers import Application
 
 CHROMIUM = "/usr/bin/chromium"
@@ -43,8 +43,10 @@ def app(warm_app: Application) -> Application:
     warm_app.ask("PUT", "/api/lessons/open", {"lesson_id": LESSONS[0].id})
     warm_app.ask("PUT", "/api/teach/plate", {"plate_id": LESSONS[0].plate_id})
     warm_app.ask("PUT", "/api/teach/outgoing", {"size": "720p"})
+    warm_app.ask("PUT", "/api/kits/open", {"kit_id": KIT.id})
+    warm_app.ask("DELETE", "/api/guests/invitation")
     for device in warm_app.get("/api/kit")["devices"]:
-        if device["kind"] == "camera":
+        if device["kind"] != "bench":
             warm_app.ask("DELETE", f"/api/kit/devices/{device['id']}")
     for device in DEVICES:
         wanted = {"name": device.name, "rig": device.rig, "serves": device.serves or "nothing"}

@@ -88,7 +88,7 @@ async function hold(way: boolean) {
             :max="span.max"
             :step="span.step || 0.1"
             :tooltip-open="false"
-            aria-label="Zoom"
+            aria-label-for-handle="Zoom"
             @change="(value) => session.set({ zoom: value as number })"
           />
           <span class="num">{{ (zoom / (span.min || 1)).toFixed(1) }}×</span></label

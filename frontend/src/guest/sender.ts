@@ -17,8 +17,9 @@ export interface Sender {
 }
 
 /** Send a camera's pictures: by WebRTC, or where that does not come through within a few seconds by a socket. */
-export async function send(stream: MediaStream, prefers: Prefers): Promise<Sender> {
+export async function send(stream: MediaStream, prefers: Prefers, tryWebRtc = true): Promise<Sender> {
   try {
+    if (!tryWebRtc) throw new Error('not again')
     return await byWebRtc(stream, prefers)
   } catch (error) {
     if (error instanceof Refused) throw error
@@ -74,6 +75,9 @@ function connected(line: RTCPeerConnection): Promise<void> {
 
 class RtcSender implements Sender {
   readonly transport = 'webrtc'
+  private resting = false
+  private prefers: Prefers = 'sharp'
+  private applied: Promise<void> = Promise.resolve()
 
   constructor(
     private readonly line: RTCPeerConnection,
@@ -82,16 +86,26 @@ class RtcSender implements Sender {
   ) {}
 
   rest(resting: boolean) {
-    const asked = this.sender.getParameters()
-    for (const encoding of asked.encodings) encoding.active = !resting
-    void this.sender.setParameters(asked).catch(() => {})
+    this.resting = resting
+    this.apply()
   }
 
   prefer(prefers: Prefers) {
-    this.track.contentHint = prefers === 'sharp' ? 'detail' : 'motion'
-    const asked = this.sender.getParameters() as RTCRtpSendParameters & { degradationPreference?: string }
-    asked.degradationPreference = prefers === 'sharp' ? 'maintain-resolution' : 'maintain-framerate'
-    void this.sender.setParameters(asked).catch(() => {})
+    this.prefers = prefers
+    this.apply()
+  }
+
+  /** One after the other: the browser refuses a second change while the first is under way. */
+  private apply() {
+    this.track.contentHint = this.prefers === 'sharp' ? 'detail' : 'motion'
+    this.applied = this.applied
+      .then(() => {
+        const asked = this.sender.getParameters() as RTCRtpSendParameters & { degradationPreference?: string }
+        asked.degradationPreference = this.prefers === 'sharp' ? 'maintain-resolution' : 'maintain-framerate'
+        for (const encoding of asked.encodings) encoding.active = !this.resting
+        return this.sender.setParameters(asked)
+      })
+      .catch(() => {})
   }
 
   async pathMs() {

@@ -6,6 +6,7 @@ import { send, type Sender } from './sender'
 
 const AGAIN_MS = 1000
 const NOT_ARRIVING_MS = 6000 // sent for so long and not seen there: begin anew
+const MOST_IN_VAIN = 2 // connections by WebRTC that bring no picture, before the socket is taken
 const KEPT_LENS = 'cartouche-lens'
 const KEPT_WAY = 'cartouche-upright'
 
@@ -36,6 +37,7 @@ export function useSession() {
   let done = 0
   let refocused = 0
   let arrivedMs = performance.now()
+  let inVain = 0
   let size: { width: number; height: number } | null = null
 
   const track = () => stream.value?.getVideoTracks()[0] ?? null
@@ -101,7 +103,8 @@ export function useSession() {
     if (!stream.value) return
     arrivedMs = performance.now()
     const together = new MediaStream([...stream.value.getVideoTracks(), ...(sound ? [sound] : [])])
-    const made = await send(together, state.value?.serves === 'face' ? 'smooth' : 'sharp')
+    const prefers = state.value?.serves === 'face' ? 'smooth' : 'sharp'
+    const made = await send(together, prefers, inVain < MOST_IN_VAIN)
     if (mine !== turn || ended) return made.close()
     sender = made
     made.rest(state.value !== null && !state.value.wanted)
@@ -152,6 +155,7 @@ export function useSession() {
   async function hear(next: GuestState, cameBack: boolean) {
     const before = state.value
     state.value = next
+    if (next.arrives) inVain = 0
     if (next.arrives || !next.wanted || phase.value !== 'sending') arrivedMs = performance.now()
     if (next.serves !== before?.serves) sender?.prefer(next.serves === 'face' ? 'smooth' : 'sharp')
     if (next.wanted !== before?.wanted) sender?.rest(!next.wanted)
@@ -162,6 +166,7 @@ export function useSession() {
     const dead = sender?.broken() ?? false
     if (phase.value === 'sending' && !document.hidden && (anew || late || (dead && (cameBack || late)))) {
       arrivedMs = performance.now()
+      if (late) inVain++
       if (track()?.readyState === 'live') void connect()
       else void start()
     }

@@ -39,7 +39,7 @@ const lensWords = (one: { label: string; facing?: string | null }, index: number
         :max="spans[name]!.max"
         :step="spans[name]!.step || (spans[name]!.max - spans[name]!.min) / 100"
         :tooltip-open="false"
-        :aria-label="CONTROL_WORDS[name] ?? name"
+        :aria-label-for-handle="CONTROL_WORDS[name] ?? name"
         @change="(value) => emit('set', { [name]: value as number })"
       />
       <span class="num">{{ valueWords(name, settings[name] ?? spans[name]!.min, spans[name]!) }}</span>

@@ -184,6 +184,10 @@ article {
   position: relative;
   aspect-ratio: 16/9;
 }
+.picture :deep(.surface) {
+  position: absolute;
+  inset: 0;
+}
 .role {
   position: absolute;
   top: 10px;

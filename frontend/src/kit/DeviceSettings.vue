@@ -85,7 +85,11 @@ summary {
 }
 .inside {
   display: grid;
+  justify-items: start;
   gap: 12px;
   margin-top: 8px;
+}
+.inside > div {
+  width: 100%;
 }
 </style>

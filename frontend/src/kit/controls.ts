@@ -7,6 +7,7 @@ export const CONTROL_WORDS: Record<string, string> = {
   zoom: 'Zoom',
   focusDistance: 'Focus',
   exposureCompensation: 'Exposure',
+  exposureTime: 'Exposure',
   brightness: 'Brightness',
   torch: 'Light',
 }

@@ -12,7 +12,14 @@ type Spans = NonNullable<Report['spans']>
 type Settings = NonNullable<Report['settings']>
 type Trouble = 'denied' | 'busy' | 'none'
 
-const CONTROLS: Control[] = ['zoom', 'focusDistance', 'exposureCompensation', 'torch', 'brightness']
+const CONTROLS: Control[] = [
+  'zoom',
+  'focusDistance',
+  'exposureCompensation',
+  'exposureTime',
+  'torch',
+  'brightness',
+]
 const LARGEST = { width: 1920, height: 1080 }
 
 export function troubleOf(error: unknown): Trouble {
@@ -81,6 +88,7 @@ export async function set(track: MediaStreamTrack, settings: Settings): Promise<
   for (const [name, value] of Object.entries(settings)) {
     const asked: Record<string, unknown> = { [name]: name === 'torch' ? value > 0 : value }
     if (name === 'focusDistance') asked.focusMode = 'manual'
+    if (name === 'exposureTime') asked.exposureMode = 'manual'
     if (name === 'exposureCompensation') asked.exposureMode = 'continuous'
     await track.applyConstraints({ advanced: [asked] }).catch(() => {}) // how it stands is told with the next report
   }

@@ -56,3 +56,14 @@ def test_nothing_offered_is_no_choice() -> None:
 def test_the_usual_sizes_end_at_the_largest() -> None:
     assert usual_sizes((1920, 1080)) == [(640, 480), (1280, 720), (1920, 1080)]
     assert usual_sizes((320, 240)) == [(320, 240)]
+
+
+def test_a_slow_computer_is_not_taken_for_a_slow_size() -> None:
+    busy = [Offered(852, 480, 9, 0.1), Offered(1280, 720, 8, 0.12)]
+    assert width(busy, "auto", share=None) == 1280
+    assert width(busy, "quick") == 1280
+
+
+def test_a_size_that_lags_where_a_smaller_one_does_not_is_left_for_it() -> None:
+    wireless = [Offered(640, 480, 29, 0.1), Offered(1280, 720, 12, 0.4)]
+    assert width(wireless, "quick") == 640

@@ -8,7 +8,9 @@ from cartouche.core.reading.legibility import MM_PER_POINT, SAMPLES_PER_X_HEIGHT
 Wish = Literal["auto", "quick", "sharp"]
 QUICK_DELAY_S = 0.15  # beyond it a hand on the screen visibly lags behind the hand on the desk
 QUICK_FRAMES_S = 20.0  # below it writing jerks
+CLEARLY = 1.3  # times: smaller differences are the machine's mood
 LEAST_QUICK_WIDTH = 640  # smaller serves nobody
+QUICK_WIDTH = 1280  # larger costs a computer without a graphics card every second frame
 
 
 class Offered(NamedTuple):
@@ -20,9 +22,19 @@ class Offered(NamedTuple):
     delay_s: float | None = None
 
     @property
-    def is_quick(self) -> bool:
+    def is_slow(self) -> bool:
         """Untried sizes get the benefit of the doubt: trying is how they are measured."""
-        return (self.frames_s or QUICK_FRAMES_S) >= QUICK_FRAMES_S and (self.delay_s or 0.0) <= QUICK_DELAY_S
+        return (self.frames_s or QUICK_FRAMES_S) < QUICK_FRAMES_S or (self.delay_s or 0.0) > QUICK_DELAY_S
+
+
+def lags(one: Offered, offered: Sequence[Offered]) -> bool:
+    """Whether this size is slow and a smaller one was measured to be clearly quicker: else the computer is at fault, not the size."""
+    smaller = [other for other in offered if other.width * other.height < one.width * one.height]
+    return one.is_slow and any(
+        (other.frames_s or 0.0) >= CLEARLY * (one.frames_s or QUICK_FRAMES_S)
+        or (other.delay_s is not None and one.delay_s is not None and CLEARLY * other.delay_s <= one.delay_s)
+        for other in smaller
+    )
 
 
 class Choice(NamedTuple):
@@ -46,7 +58,7 @@ def choose(offered: Sequence[Offered], wish: Wish, page_share_px_per_mm: float |
     sharpest = by_size[-1]
     if wish == "sharp":
         return Choice(sharpest, "the largest it offers")
-    quickest = next((one for one in reversed(usable) if one.is_quick and one.width <= 1280), usable[0])
+    quickest = next((one for one in reversed(usable) if one.width <= QUICK_WIDTH and not lags(one, by_size)), usable[0])
     if wish == "quick":
         return Choice(quickest, "the largest that keeps up with a writing hand")
     if page_share_px_per_mm is None:
@@ -56,7 +68,7 @@ def choose(offered: Sequence[Offered], wish: Wish, page_share_px_per_mm: float |
     if not enough:
         return Choice(sharpest, f"{print_pt:g}-point print needs {need:.0f} px across: the largest comes nearest")
     # what reads and is quick; of what reads but lags, the smallest
-    best = next((one for one in enough if one.is_quick), enough[0])
+    best = next((one for one in enough if not lags(one, by_size)), enough[0])
     return Choice(best, f"{print_pt:g}-point print needs {need:.0f} px across")
 
 

@@ -11,7 +11,7 @@ Share = Annotated[float, Field(ge=0, le=1)]
 Number = Annotated[float, Field(ge=-1e9, le=1e9)]
 Text = Annotated[str, Field(max_length=200)]
 
-Control = Literal["zoom", "focusDistance", "exposureCompensation", "torch", "brightness"]
+Control = Literal["zoom", "focusDistance", "exposureCompensation", "exposureTime", "torch", "brightness"]
 
 
 class Span(Asked):
