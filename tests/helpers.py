@@ -44,12 +44,13 @@ class Application:
 
     def __init__(self, folder: Path, port: int | None = None) -> None:
         self.folder, self.port, self.guest_port = folder, port or free_port(), 0
+        self.more: list[str] = []
         self.address = f"http://127.0.0.1:{self.port}"
         self._process: subprocess.Popen[str] | None = None
 
     def start(self) -> "Application":
         command = [sys.executable, "-m", "cartouche", "demo", "--port", str(self.port), "--data", str(self.folder)]
-        command += ["--guest-port", str(self.guest_port)]
+        command += ["--guest-port", str(self.guest_port), *self.more]
         environment = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
         self._process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, env=environment)
         assert self._process.stdout is not None
@@ -63,6 +64,10 @@ class Application:
             return bool(self.get("/api/live"))
         except urllib.error.URLError:
             return False
+
+    @property
+    def pid(self) -> int | None:
+        return self._process.pid if self._process else None
 
     def kill(self) -> None:
         """As a power cut would."""

@@ -42,9 +42,11 @@ class WhipSession:
             await self._connection.setRemoteDescription(RTCSessionDescription(without_local_names(offer), "offer"))
             self._prefer_h264()
             await self._connection.setLocalDescription(await self._connection.createAnswer())
+            if not any(one.kind == "video" for one in self._connection.getTransceivers()):
+                raise ValueError("no picture is offered")
         except Exception as exc:  # aiortc raises whatever its parsers meet
             await self.close()
-            raise UnusableOffer(self._feed.id, type(exc).__name__) from exc
+            raise UnusableOffer(self._feed.id, str(exc) if type(exc) is ValueError else type(exc).__name__) from exc
         return with_bit_rates(self._connection.localDescription.sdp)
 
     def _prefer_h264(self) -> None:

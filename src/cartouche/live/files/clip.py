@@ -13,7 +13,7 @@ from cartouche.live.files.errors import UnreadableFile
 from cartouche.live.planes import MOST_PIXELS, PlaneRing
 
 FRAMES_S = 30.0
-AWAY_S = 0.5  # nobody has asked for so long: the clip waited meanwhile
+AWAY_S = 2.0  # nobody has asked for so long: the clip waited meanwhile; a busy machine may hold a picture up for a second
 
 
 class ClipFacts(NamedTuple):
@@ -124,10 +124,11 @@ class ClipSource:
         self._container.seek(int(position_s * 1_000_000))
         self._pictures = self._container.decode(video=0)
         self._next = next(self._pictures, None)
-        first = self._next
+        before: av.VideoFrame | None = None
         while self._next is not None and _time_s(self._next) < position_s:
-            first, self._next = self._next, next(self._pictures, None)
-        self._next = self._next or first  # beyond the last picture: the last one
+            before, self._next = self._next, next(self._pictures, None)
+        if before is not None:
+            self._shown = self._planes.frame(before, 0.0)
         self._position_s = position_s
 
     def close(self) -> None:
