@@ -72,7 +72,7 @@ def read(content: bytes) -> KitFile:
     except ValidationError as exc:
         first = exc.errors()[0]
         where = ".".join(str(part) for part in first["loc"])
-        raise NotAKit(f"{where}: {first['msg']}" if where else "it is not JSON") from exc
+        raise NotAKit("it is not JSON" if first["type"] == "json_invalid" else f"{where or 'the whole'}: {first['msg']}") from exc
     for number, device in enumerate(found.devices):
         if device.kind == "bench" and device.source not in DEVICES:
             raise NotAKit(f"devices.{number}.source: there is no simulated device “{device.source}”")

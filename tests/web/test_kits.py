@@ -1,0 +1,223 @@
+"""Kits by room: copied, opened, exported, imported; cameras recognised in another port."""
+
+import json
+import re
+import urllib.parse
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+from cartouche.web.kit_file import KitFile, schema
+from cartouche.web.state import AppState
+from tests.helpers import ROOT, eventually
+from tests.live.conftest import looker
+
+
+def camera(web: TestClient, source: str, label: str, **more: Any) -> str:
+    body = {"source": source, "label": label, "name": label, "rig": "gooseneck", **more}
+    return str(web.post("/api/kit/devices", json=body).json()["id"])
+
+
+def exported(web: TestClient, kit_id: str = "map-room") -> dict[str, Any]:
+    return dict(web.get(f"/api/kits/{kit_id}/export").json())
+
+
+def imported(web: TestClient, content: str | bytes) -> Any:
+    return web.post("/api/kits/import", content=content, headers={"content-type": "application/json"})
+
+
+def test_a_copy_for_another_room_has_the_same_devices_and_corrections(web: TestClient) -> None:
+    before = web.get("/api/square-up/desk-camera").json()["chain"]
+    made = web.post("/api/kits", json={"name": "Tower kit", "room": "Tower", "copy_of": "map-room"}).json()
+    devices = web.get("/api/kit").json()["devices"]
+    assert [one["name"] for one in devices] == ["Desk camera", "Clip mirror", "Face"]
+    assert {one["kit_id"] for one in devices} == {made["id"]}
+    assert web.get(f"/api/square-up/{devices[0]['id']}").json()["chain"] == before
+    assert web.get("/api/live").json()["feeds"][0]["id"] == devices[0]["id"]
+    web.patch(f"/api/kit/devices/{devices[0]['id']}", json={"name": "Changed"})
+    web.put("/api/kits/open", json={"kit_id": "map-room"})
+    assert web.get("/api/kit").json()["devices"][0]["name"] == "Desk camera"
+
+
+def test_an_empty_kit_is_a_kit(web: TestClient) -> None:
+    made = web.post("/api/kits", json={"name": "Garden kit", "room": "Garden"}).json()
+    view = web.get("/api/kits").json()
+    assert view["open_id"] == made["id"]
+    assert view["devices"][made["id"]] == 0
+    assert web.get("/api/kit").json()["devices"] == []
+    assert web.get("/api/teach").status_code == 200
+
+
+def test_a_kit_in_use_is_not_deleted_and_another_is(web: TestClient) -> None:
+    refused = web.delete("/api/kits/map-room")
+    assert refused.status_code == 409
+    assert "Give that lesson another kit first" in refused.json()["detail"]
+    made = web.post("/api/kits", json={"name": "Spare", "room": "Attic", "copy_of": "map-room"}).json()
+    web.put("/api/kits/open", json={"kit_id": "map-room"})
+    assert web.delete(f"/api/kits/{made['id']}").status_code == 204
+    assert web.delete(f"/api/kits/{made['id']}").status_code == 404
+    assert [one["id"] for one in web.get("/api/kits").json()["kits"]] == ["map-room"]
+
+
+def test_out_and_in_again_is_the_same_kit(web: TestClient) -> None:
+    camera(web, "abc", "Page cam", serves=None, most_width=1920, most_height=1080, microphone="Page cam mic")
+    stream = {"kind": "stream", "source": "rtsp://camera.local/one", "name": "Corner", "rig": "as-it-is"}
+    assert web.post("/api/kit/devices", json=stream).status_code == 201
+    web.put("/api/kit/devices/desk-camera/size", json={"wish": "quick"})
+    file = exported(web)
+    assert len(file["devices"]) == 5
+    answer = imported(web, json.dumps(file))
+    assert answer.status_code == 201
+    assert exported(web, answer.json()["id"]) == file
+    assert web.get("/api/kits").json()["open_id"] == answer.json()["id"]
+
+
+def test_the_schema_is_published_and_the_export_holds_to_it(web: TestClient) -> None:
+    published = json.loads((ROOT / "docs" / "kit.schema.json").read_text())
+    assert published == json.loads(json.dumps(schema())), "run ./run openapi"
+    KitFile.model_validate(exported(web))
+    disposition = web.get("/api/kits/map-room/export").headers["content-disposition"]
+    assert disposition == 'attachment; filename="map-room-kit.json"'
+
+
+def one_device(**changed: Any) -> str:
+    device = {"kind": "camera", "source": "abc", "name": "Cam", "rig": "tripod", **changed}
+    return json.dumps({"format": "cartouche-kit", "version": 1, "name": "K", "room": "R", "devices": [device]})
+
+
+@pytest.mark.parametrize(
+    ("content", "says"),
+    [
+        ("", "not JSON"),
+        ("{", "not JSON"),
+        ("[]", "valid dictionary|object"),
+        ("\x00\x01", "not JSON"),
+        (b"\xff\xfe{}", "not JSON"),
+        ('{"name": "K", "room": "R"}', "devices"),
+        ('{"format": "other", "name": "K", "room": "R", "devices": []}', "format"),
+        ('{"version": 2, "name": "K", "room": "R", "devices": []}', "version"),
+        ('{"name": "K", "room": "R", "devices": [], "token": "x"}', "token"),
+        (one_device(rig="crane"), "devices.0.rig"),
+        (one_device(kind="clip"), "devices.0.kind"),
+        (one_device(kind="bench"), "no simulated device"),
+        (one_device(kind="stream", source="file:///etc/passwd"), "no stream address"),
+        (one_device(chain={"frame": {"zoom": -4}}), "devices.0.chain"),
+        (one_device(name=""), "devices.0.name"),
+        (json.dumps({"name": "K", "room": "R", "devices": [json.loads(one_device())["devices"][0]] * 65}), "devices"),
+        ("[" * 100_000, "not JSON"),
+    ],
+)
+def test_a_file_that_is_no_kit_is_one_sentence_and_changes_nothing(web: TestClient, content: str | bytes, says: str) -> None:
+    before = web.get("/api/kits").json()
+    answer = imported(web, content)
+    assert answer.status_code == 422
+    assert answer.json()["detail"].startswith("This file is no kit that Cartouche can read: ")
+
+    assert re.search(says, answer.json()["detail"]), answer.json()["detail"]
+    assert len(answer.json()["detail"]) < 400
+    assert web.get("/api/kits").json() == before
+
+
+def test_a_huge_file_is_refused(web: TestClient) -> None:
+    assert imported(web, b" " * 1_000_001).status_code == 413
+
+
+def here(web: TestClient, *cameras: tuple[str, str]) -> dict[str, Any]:
+    body = {"cameras": [{"source": source, "label": label} for source, label in cameras]}
+    return dict(web.post("/api/kits/here", json=body).json())
+
+
+def test_the_same_camera_in_another_port_is_the_same_device(web: TestClient) -> None:
+    device_id = camera(web, "old-id", "Page cam (12ab)")
+    found = here(web, ("new-id", "Page cam (12ab)"), ("else", "Other cam"))
+    assert found["moved"] == [device_id]
+    assert [one["source"] for one in found["new"]] == ["else"]
+    assert next(one for one in web.get("/api/kit").json()["devices"] if one["id"] == device_id)["source"] == "new-id"
+    assert here(web, ("new-id", "Page cam (12ab)"))["moved"] == []
+
+
+def test_what_is_missing_and_what_cannot_be_told_apart_is_said(web: TestClient) -> None:
+    gone, left, right = camera(web, "a", "Gone cam"), camera(web, "b", "Twin"), camera(web, "c", "Twin")
+    found = here(web, ("x", "Twin"), ("y", "Twin"))
+    assert found["missing"] == [gone]
+    assert found["unsure"] == [left, right]
+
+
+@pytest.mark.parametrize(
+    "address", ["", "camera.local", "file:///etc/passwd", "rtsp://", "ftp://host/x", "http://:80/", "rtsp://h:99999999/", "javascript:1"]
+)
+def test_what_is_no_stream_address_is_refused(web: TestClient, address: str) -> None:
+    answer = web.post("/api/kit/devices", json={"kind": "stream", "source": address or " ", "name": "S", "rig": "as-it-is"})
+    assert answer.status_code == 422
+
+
+def test_the_whole_screen_is_taken_only_when_it_is_said_twice(web: TestClient) -> None:
+    body = {"kind": "window", "source": "monitor", "name": "Screen", "rig": "as-it-is"}
+    refused = web.post("/api/kit/devices", json=body)
+    assert refused.status_code == 422
+    assert "Say so once more" in refused.json()["detail"]
+    assert web.post("/api/kit/devices", json={**body, "whole_screen": True}).status_code == 201
+    assert web.post("/api/kit/devices", json={**body, "source": "window"}).status_code == 201
+
+
+def test_while_the_browser_asks_the_device_waits(web: TestClient, state: AppState) -> None:
+
+    device_id = camera(web, "a", "Cam")
+    state.running.hub.look(looker(f"raw:{device_id}"))
+
+    def said() -> str:
+        return str(next(one["state"] for one in web.get("/api/live").json()["feeds"] if one["id"] == device_id))
+
+    assert said() == "starting"
+    web.put(f"/api/kit/devices/{device_id}/asking", json={"asking": True})
+    assert said() == "waiting"
+    web.put(f"/api/kit/devices/{device_id}/asking", json={"asking": False})
+    assert said() == "starting"
+
+
+def test_a_wish_for_a_size_reaches_the_device(web: TestClient, state: AppState) -> None:
+
+    state.running.hub.look(looker("raw:face-camera"))
+
+    def width() -> int:
+        return int(next(one["width"] or 0 for one in web.get("/api/live").json()["feeds"] if one["id"] == "face-camera"))
+
+    eventually(lambda: width() == 1280)
+    offered = web.get("/api/kit").json()["sizes"]["face-camera"]["offered"]
+    assert [(one["width"], one["height"]) for one in offered] == [(852, 480), (1280, 720)]
+    for path, wanted in (("quick", 1280), ("sharp", 1280)):
+        assert web.put("/api/kit/devices/face-camera/size", json={"wish": path}).json()["width"] == wanted
+    web.put("/api/kit/devices/desk-camera/size", json={"wish": "quick"})
+    state.running.hub.look(looker("raw:desk-camera"))
+    eventually(lambda: next(one["width"] for one in web.get("/api/live").json()["feeds"] if one["id"] == "desk-camera") == 1280)
+
+
+def test_what_is_measured_at_a_size_is_kept(web: TestClient, state: AppState) -> None:
+
+    state.running.hub.look(looker("raw:face-camera"))
+
+    def measured() -> Any:
+        sizes = web.get("/api/kit").json()["sizes"]["face-camera"]["offered"]
+        return next(one for one in sizes if one["width"] == 1280)["frames_s"]
+
+    assert eventually(measured) > 5
+
+
+def test_the_smallest_print_decides_what_is_chosen_by_the_page(web: TestClient, state: AppState) -> None:
+
+    state.running.hub.look(looker("raw:desk-camera"))
+
+    def chosen() -> Any:
+        return web.get("/api/kit").json()["sizes"]["desk-camera"]["width"]
+
+    web.put("/api/kit/print", json={"print_pt": 6})
+    eventually(lambda: chosen() == 1920)
+    web.put("/api/kit/print", json={"print_pt": 24})
+    assert chosen() == 1280
+    assert "24-point print" in web.get("/api/kit").json()["sizes"]["desk-camera"]["why"]
+
+
+def test_words_of_a_kits_file_name_are_plain(web: TestClient) -> None:
+    made = web.post("/api/kits", json={"name": "Karte „Süd“ / 1", "room": "R"}).json()
+    assert urllib.parse.quote("karte") in web.get(f"/api/kits/{made['id']}/export").headers["content-disposition"]
