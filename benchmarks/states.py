@@ -12,12 +12,14 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 
-from cartouche.bench.devices import CLIP_MIRROR, DEVICES, DOCUMENT_CAMERA, BenchDevice, Fault, sheet_view
+from cartouche.bench.devices import CLIP_MIRROR, DEVICES, DOCUMENT_CAMERA, SLEEPS_AFTER_S, BenchDevice, Fault, sheet_view
+from cartouche.core.kit.health import advice
 from cartouche.core.pictures import Frame, Size
 from cartouche.core.watch.signal import Arrivals, Signal, State
 
 WANTED: dict[Fault, State] = {
     "asleep": "asleep",
+    "asleep in ten seconds": "asleep",
     "black": "black",
     "stuck": "stuck",
     "out of focus": "blurred",
@@ -25,7 +27,11 @@ WANTED: dict[Fault, State] = {
     "warming up": "starting",
     "half the frames": "live",
     "two seconds late": "live",
+    "low battery": "live",
+    "wrong lens": "live",
 }
+ADVISED: dict[Fault, str] = {"low battery": "plug it in", "wrong lens": "front lens"}  # live, and yet a sentence is due
+LASTS_S: dict[Fault, float] = {"asleep in ten seconds": SLEEPS_AFTER_S}  # so long it still works
 IN_TIME_S, HEALTHY_S = 1.5, 20.0  # thirty settings of twenty seconds are ten minutes
 HD = Size(1280, 720)
 
@@ -67,9 +73,13 @@ def notice_s(name: str, fault: Fault) -> float | None:
         watched.wanted_s, watched.last_s = watched.now_s, None
         watched.signal.forget()
     begun, wrong = watched.now_s, watched.now_s
-    for now_s, state in watched.run(4.0):
+    begun = wrong = begun + LASTS_S.get(fault, 0.0)
+    for now_s, state in watched.run(4.0 + LASTS_S.get(fault, 0.0)):
         if state != WANTED[fault]:
             wrong = now_s
+    told = advice(watched.device.battery, watched.device.facing, "page")
+    if ADVISED.get(fault, "") not in (told.sentence if told else ""):
+        return None
     return wrong - begun if wrong < watched.now_s - 0.5 else None
 
 

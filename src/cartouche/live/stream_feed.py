@@ -2,7 +2,7 @@
 
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from urllib.parse import urlsplit
 
 import av
@@ -15,6 +15,7 @@ from cartouche.live.planes import PlaneRing
 SCHEMES = ("http", "https", "rtsp", "rtsps")
 PROTOCOLS = "http,https,rtsp,rtsps,rtp,udp,tcp,tls,crypto"  # never files of this computer, whatever the stream asks for
 OPEN_WITHIN_S, READ_WITHIN_S = 6.0, 3.0
+MOST_DAMAGED = 150  # in a row, five seconds: the next key picture should have come
 FIRST_WAIT_S, LONGEST_WAIT_S = 0.5, 5.0
 
 
@@ -83,9 +84,9 @@ class StreamFeed(Feed):
             return not self._stopped
 
     def _open(self) -> av.container.InputContainer:
-        options = {"fflags": "nobuffer", "protocol_whitelist": PROTOCOLS, "analyzeduration": "1000000"}
-        if self._address.lower().startswith("rtsp"):
-            options["rtsp_transport"] = "tcp"  # a school's network often drops UDP
+        options = {"protocol_whitelist": PROTOCOLS, "analyzeduration": "1000000"}
+        if self._address.lower().startswith("rtsp"):  # a school's network often drops UDP; a file's first pictures must not be dropped
+            options |= {"rtsp_transport": "tcp", "fflags": "nobuffer"}
         return av.open(self._address, options=options, timeout=(OPEN_WITHIN_S, READ_WITHIN_S))
 
     def _read(self, container: av.container.InputContainer) -> None:
@@ -94,13 +95,28 @@ class StreamFeed(Feed):
             raise ValueError("no picture")
         container.streams.video[0].thread_count = 1
         is_file, began_s = container.duration is not None, time.monotonic()
-        for picture in container.decode(video=0):
+        for picture in _pictures(container):
             with self._change:
                 early_s = began_s + (picture.time or 0.0) - time.monotonic() if is_file else 0.0
                 self._change.wait_for(lambda: self._stopped or not self.wanted, max(0.0, early_s))
                 if self._stopped or not self.wanted:
                     return
             self.accept(self._planes.frame(picture, time.monotonic()))
+
+
+def _pictures(container: av.container.InputContainer) -> Iterator[av.VideoFrame]:
+    """All that can be decoded: a stream is joined in its middle, and a bad line damages pictures now and then."""
+    damaged = 0
+    for packet in container.demux(video=0):
+        try:
+            pictures = packet.decode()
+        except av.InvalidDataError:
+            damaged += 1
+            if damaged > MOST_DAMAGED:
+                raise
+            continue
+        damaged = 0 if pictures else damaged
+        yield from pictures
 
 
 def _sentence(exc: Exception) -> str:
