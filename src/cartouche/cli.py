@@ -6,6 +6,7 @@ import json
 import socket
 import sys
 import threading
+from functools import partial
 from pathlib import Path
 
 from cartouche.core.errors import CartoucheError
@@ -35,6 +36,7 @@ def _parser() -> argparse.ArgumentParser:
         command = commands.add_parser(name, help=what)
         command.add_argument("--port", type=int, default=PORT)
         command.add_argument("--data", default="data", help="the data folder")
+        command.add_argument("--warm-up", type=float, default=60.0, help="seconds that a simulated device's long warm-up takes")
         command.add_argument("--guest-port", type=int, help="where phones and tablets come in (the port after the other)")
         command.add_argument("--certificate", help="the school's own certificate for phones, PEM with its chain")
         command.add_argument("--key", help="the key of that certificate, PEM")
@@ -99,7 +101,8 @@ def _serve(asked: argparse.Namespace) -> int:
         if own is not None:
             tls_context(folder, (), own)  # what is wrong with it is told now, not when the first phone comes
         door = DoorSettings((port + 1 if port else 0) if asked.guest_port is None else asked.guest_port, own)
-        serving = server(AppState(database, RunningLesson(CallCodec), DEVICES), door)
+        devices = {name: partial(make, asked.warm_up) for name, make in DEVICES.items()}
+        serving = server(AppState(database, RunningLesson(CallCodec), devices), door)
         print(f"Cartouche is ready: open http://{ADDRESS}:{port}", flush=True)
         serving.run(sockets=[listening])
     return 0

@@ -31,7 +31,9 @@ def browser(playwright: Playwright) -> Iterator[Browser]:
 @pytest.fixture(scope="session")
 def warm_app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
     """One process for all tests: drawing the bench's scene anew for each would take most of the time."""
-    application = Application(tmp_path_factory.mktemp("data")).start()
+    application = Application(tmp_path_factory.mktemp("data"))
+    application.more = ["--warm-up", "4"]
+    application.start()
     yield application
     application.stop()
 

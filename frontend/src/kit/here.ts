@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia'
 import { ref } from 'vue'
 import { api, answer, type Schemas } from '@/api/client'
+import { useLive } from '@/shared/live'
 import { useCameras } from './cameras'
 import { camerasHere } from './capture'
 
@@ -8,6 +9,7 @@ import { camerasHere } from './capture'
 export const useHere = defineStore('here', () => {
   const found = ref<Schemas['RecognisedView'] | null>(null)
   const cameras = useCameras()
+  const live = useLive()
   let turn = 0
 
   async function look() {
@@ -15,9 +17,18 @@ export const useHere = defineStore('here', () => {
     const present = (await camerasHere()).map(({ source, label }) => ({ source, label }))
     if (!present.some((one) => one.label)) return // not allowed yet: nothing can be told
     const next = await answer(api.POST('/api/kits/here', { body: { cameras: present } })).catch(() => null)
-    if (mine !== turn || !next) return
-    found.value = next
-    next.moved.forEach(cameras.letGo) // it is brought anew from where it is now
+    if (!next) return
+    if (mine === turn) found.value = next
+    if (next.moved.length) await bringMoved(next.moved)
+  }
+
+  /** From where they are now. */
+  async function bringMoved(moved: string[]) {
+    moved.forEach(cameras.letGo)
+    await live.refresh().catch(() => {})
+    for (const device of live.kit?.devices ?? []) {
+      if (moved.includes(device.id) && !cameras.status.has(device.id)) void cameras.bring(device)
+    }
   }
 
   return { found, look }

@@ -216,20 +216,28 @@ def warm_up() -> None:
     painted()
 
 
-def document_camera() -> BenchDevice:
-    return BenchDevice(lambda: sheet_view(DOCUMENT_CAMERA), DOCUMENT_CAMERA.size, warm_up_s=0.4, delay_s=0.012)
+def document_camera(long_warm_up_s: float = LONG_WARM_UP_S) -> BenchDevice:
+    return BenchDevice(
+        lambda: sheet_view(DOCUMENT_CAMERA), DOCUMENT_CAMERA.size, warm_up_s=0.4, delay_s=0.012, long_warm_up_s=long_warm_up_s
+    )
 
 
-def clip_mirror_webcam() -> BenchDevice:
-    return BenchDevice(lambda: sheet_view(CLIP_MIRROR), CLIP_MIRROR.size, delay_s=0.02, mirrors=CLIP_MIRROR.mirrors)
+def clip_mirror_webcam(long_warm_up_s: float = LONG_WARM_UP_S) -> BenchDevice:
+    return BenchDevice(
+        lambda: sheet_view(CLIP_MIRROR), CLIP_MIRROR.size, delay_s=0.02, mirrors=CLIP_MIRROR.mirrors, long_warm_up_s=long_warm_up_s
+    )
 
 
-def face_webcam() -> BenchDevice:
+def face_webcam(long_warm_up_s: float = LONG_WARM_UP_S) -> BenchDevice:
     size = Size(1280, 720)
-    return BenchDevice(lambda: Presenter(size), size, delay_s=0.02)
+    return BenchDevice(lambda: Presenter(size), size, delay_s=0.02, long_warm_up_s=long_warm_up_s)
 
 
-DEVICES: dict[str, Callable[[], BenchDevice]] = {
+class MakesDevice(Protocol):
+    def __call__(self, long_warm_up_s: float = ...) -> BenchDevice: ...
+
+
+DEVICES: dict[str, MakesDevice] = {
     "document-camera": document_camera,
     "clip-mirror": clip_mirror_webcam,
     "face-webcam": face_webcam,

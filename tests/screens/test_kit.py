@@ -1,0 +1,291 @@
+"""Kit: devices of every kind put in by hand, what each says, kits by room."""
+
+import json
+import re
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from playwright.sync_api import Browser, Locator, Page, Playwright, expect
+
+from tests import samples
+from tests.helpers import Application, eventually
+from tests.screens.conftest import CHROMIUM, FAKE_CAMERA, watched
+from tests.streams import NetworkCamera
+
+
+def something_else(page: Page, what: str) -> Locator:
+    page.goto("/kit")
+    page.get_by_role("button", name="Something else …").click()
+    page.get_by_role("menuitem", name=what).click()
+    dialog = page.get_by_role("dialog")
+    expect(dialog).to_be_visible()
+    return dialog
+
+
+def device(app: Application, kind: str) -> dict[str, Any]:
+    return next(one for one in app.get("/api/kit")["devices"] if one["kind"] == kind)
+
+
+def test_slides_are_put_in_and_turned(page: Page, app: Application, tmp_path: Path) -> None:
+    dialog = something_else(page, "Pages, slides or a clip")
+    dialog.get_by_text("Slides", exact=True).click()
+    dialog.get_by_label("File", exact=True).set_input_files(samples.picture_pdf(tmp_path / "Contours.pdf", (40, 200)))
+    card = page.get_by_role("article", name="Contours")
+    expect(card.get_by_text("Live", exact=True)).to_be_visible()
+    expect(card.get_by_text("1 of 2")).to_be_visible()
+    card.get_by_role("button", name="Next page").click()
+    expect(card.get_by_text("2 of 2")).to_be_visible()
+    expect(card.get_by_role("button", name="Next page")).to_be_disabled()
+    eventually(lambda: app.picture(f"raw:{device(app, 'slides')['id']}", 320).mean() > 180)
+
+
+def test_several_pages_become_one_device_in_the_order_they_were_chosen(page: Page, app: Application, tmp_path: Path) -> None:
+    dialog = something_else(page, "Pages, slides or a clip")
+    files = [samples.picture_pdf(tmp_path / f"{n}.pdf", (grey,)) for n, grey in enumerate((40, 120, 200))]
+    dialog.get_by_label("File", exact=True).set_input_files(files)
+    card = page.get_by_role("article", name="0")
+    expect(card.get_by_text("1 of 3")).to_be_visible()
+    card.get_by_role("button", name="Add pages").click()
+    page.get_by_role("dialog").get_by_label("File", exact=True).set_input_files(samples.pdf(tmp_path / "last.pdf", 2))
+    expect(card.get_by_text("1 of 5")).to_be_visible()
+
+
+def test_a_wrong_file_is_told_where_it_was_chosen_and_right_ones_are_taken(page: Page, app: Application, tmp_path: Path) -> None:
+    notes = tmp_path / "notes.pdf"
+    notes.write_text("Dear colleagues,")
+    dialog = something_else(page, "Pages, slides or a clip")
+    dialog.get_by_label("File", exact=True).set_input_files([notes, samples.picture_pdf(tmp_path / "sheet.pdf", (99,))])
+    expect(dialog.get_by_role("alert")).to_contain_text("“notes.pdf” is not a PDF inside")
+    dialog.get_by_role("button", name="Close").click()
+    expect(page.get_by_role("article", name="sheet")).to_be_visible()
+
+
+def test_a_clip_plays_and_sounds(page: Page, app: Application, tmp_path: Path) -> None:
+    dialog = something_else(page, "Pages, slides or a clip")
+    dialog.get_by_text("Clip", exact=True).click()
+    dialog.get_by_label("File", exact=True).set_input_files(samples.clip(tmp_path / "walk.webm"))
+    card = page.get_by_role("article", name="walk")
+    expect(card.get_by_text("Its sound: opus")).to_be_visible()
+    card.get_by_role("button", name="Plays once").click()
+    card.get_by_role("button", name="Sound on").click()
+    card.get_by_role("button", name="Play", exact=True).click()
+    expect(card.get_by_role("button", name="Pause")).to_be_visible()
+    expect(card.get_by_text("0:01 / 0:02")).to_be_visible()
+    card.get_by_role("button", name="Pause").click()
+    expect(card.get_by_role("button", name="Play", exact=True)).to_be_visible()
+    expect(card.get_by_role("button", name="Sound off")).to_be_visible()
+
+
+def test_a_network_camera_is_put_in_by_its_address(page: Page, app: Application) -> None:
+    camera = NetworkCamera().start()
+    try:
+        dialog = something_else(page, "A network stream")
+        address = dialog.get_by_label("Its address")
+        address.fill("camera")
+        dialog.get_by_role("button", name="Use this stream").click()
+        expect(dialog.get_by_role("alert")).to_contain_text("This is no stream address")
+        address.fill(camera.address)
+        dialog.get_by_label("Your name for it").fill("Corner camera")
+        dialog.get_by_text("Neither").click()
+        dialog.get_by_role("button", name="Use this stream").click()
+        card = page.get_by_role("article", name="Corner camera")
+        expect(card.get_by_text("Live", exact=True)).to_be_visible(timeout=30_000)
+        expect(card.get_by_text("over the network")).to_be_visible()
+        camera.stop()
+        expect(card.get_by_text("Lost", exact=True)).to_be_visible(timeout=30_000)
+        camera.start()
+        expect(card.get_by_text("Live", exact=True)).to_be_visible(timeout=30_000)
+    finally:
+        camera.stop()
+
+
+@pytest.fixture(scope="module")
+def sharing_browser(playwright: Playwright) -> Iterator[Browser]:
+    """A browser that answers its own question which tab to show."""
+    flags = [*FAKE_CAMERA, "--auto-select-tab-capture-source-by-title=A map", "--auto-select-desktop-capture-source=A map"]
+    launched = playwright.chromium.launch(executable_path=CHROMIUM, headless=True, args=flags)
+    yield launched
+    launched.close()
+
+
+def test_a_tab_is_shown_and_after_a_reload_chosen_again(sharing_browser: Browser, app: Application, troubles: list[str]) -> None:
+    context = sharing_browser.new_context(viewport={"width": 1280, "height": 800}, base_url=app.address)
+    shown = context.new_page()
+    shown.set_content("<title>A map</title><body style='background:#c00'><h1>Contours</h1><canvas></canvas>")
+    page = watched(context, troubles)
+    dialog = something_else(page, "A window or a browser tab")
+    dialog.get_by_label("Your name for it").fill("Map tab")
+    dialog.get_by_role("button", name="Choose the window").click()
+    card = page.get_by_role("article", name="Map tab")
+    expect(card.get_by_text("Live", exact=True)).to_be_visible()
+    expect(card.get_by_text("Browser tab, from this browser")).to_be_visible()
+    eventually(lambda: app.picture(f"raw:{device(app, 'window')['id']}", 320)[90, 300].tolist()[2] > 150)  # red
+    page.reload()
+    expect(card.get_by_text("Browsers ask for a window each time anew.")).to_be_visible()
+    card.get_by_role("button", name="Choose it again").click()
+    expect(card.get_by_text("Live", exact=True)).to_be_visible()
+    context.close()
+    assert not troubles
+
+
+def test_the_whole_screen_is_asked_for_twice(page: Page, app: Application) -> None:
+    page.add_init_script(
+        """const canvas = document.createElement('canvas'); canvas.getContext('2d').fillRect(0, 0, 9, 9); window.stopped = 0
+        navigator.mediaDevices.getDisplayMedia = async () => {
+          const stream = canvas.captureStream(5), track = stream.getVideoTracks()[0], stop = track.stop.bind(track)
+          track.getSettings = () => ({ displaySurface: 'monitor', width: 300, height: 150 })
+          track.stop = () => { window.stopped++; stop() }
+          return stream
+        }"""
+    )
+    dialog = something_else(page, "A window or a browser tab")
+    dialog.get_by_role("button", name="Choose the window").click()
+    expect(dialog.get_by_text("Really the whole screen?")).to_be_visible()
+    assert page.evaluate("stopped") == 1  # what was chosen by mistake is not held
+    assert not [one for one in app.get("/api/kit")["devices"] if one["kind"] == "window"]
+    dialog.get_by_role("button", name="Yes, show the whole screen").click()
+    expect(page.get_by_role("article", name="Whole screen")).to_be_visible()
+
+
+def test_a_kit_is_copied_for_another_room_and_taken_back(page: Page, app: Application) -> None:
+    page.goto("/kit")
+    page.get_by_role("button", name="Copy for another room").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Name").fill("Tower kit")
+    dialog.get_by_label("Room").fill("Tower")
+    dialog.get_by_role("button", name="Make it").click()
+    expect(page.get_by_role("heading", name="Tower kit")).to_be_visible()
+    expect(page.get_by_role("article", name="Desk camera").get_by_text("Live", exact=True)).to_be_visible()
+    page.get_by_label("Kit of this lesson").select_option(label="Map room kit · Map room")
+    expect(page.get_by_role("heading", name="Map room kit")).to_be_visible()
+
+
+def test_a_kit_goes_out_as_a_file_and_comes_in_again(page: Page, app: Application, tmp_path: Path) -> None:
+    page.goto("/kit")
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Export").click()
+    path = tmp_path / "kit.json"
+    download.value.save_as(path)
+    content = json.loads(path.read_text())
+    assert (content["format"], [one["name"] for one in content["devices"]]) == ("cartouche-kit", ["Desk camera", "Clip mirror", "Face"])
+    content["name"], content["room"] = "Borrowed kit", "Annex"
+    path.write_text(json.dumps(content))
+    page.get_by_label("Kit file").set_input_files(path)
+    expect(page.get_by_role("heading", name="Borrowed kit")).to_be_visible()
+    path.write_text("{ broken")
+    page.get_by_label("Kit file").set_input_files(path)
+    expect(page.get_by_text("This file is no kit that Cartouche can read: it is not JSON.")).to_be_visible()
+
+
+def fault(page: Page, name: str, which: str) -> Locator:
+    card = page.get_by_role("article", name=name)
+    card.get_by_label("Provoke a fault on this simulated device").select_option(label=f"Bench: {which}")
+    return card
+
+
+def test_a_low_battery_and_a_wrong_lens_are_told_and_the_lens_is_mended(page: Page) -> None:
+    page.goto("/kit")
+    card = fault(page, "Desk camera", "low battery")
+    expect(card.get_by_text("Its battery is at 8 %: plug it in before the lesson.")).to_be_visible()
+    fault(page, "Desk camera", "wrong lens")
+    expect(card.get_by_text("Wrong lens", exact=True)).to_be_visible()
+    card.get_by_role("button", name="Use the rear lens").click()
+    expect(card.get_by_text("Live", exact=True)).to_be_visible()
+    expect(card.get_by_text("front lens")).to_be_hidden()
+
+
+def test_a_slow_start_has_a_bar_the_second_time(page: Page, app: Application) -> None:
+    page.goto("/kit")
+    card = fault(page, "Clip mirror", "warming up")
+    expect(card.get_by_text("It warms up")).to_be_visible()
+    expect(card.get_by_text("Live", exact=True)).to_be_visible()
+    eventually(lambda: next(one for one in app.get("/api/kit")["devices"] if one["id"] == "clip-camera")["usual_start_s"])
+    fault(page, "Clip mirror", "warming up")
+    expect(card.get_by_role("progressbar")).to_be_visible()
+    expect(card.get_by_text(re.compile(r"before, it took about \d s"))).to_be_visible()
+    expect(card.get_by_text("Live", exact=True)).to_be_visible()
+
+
+def test_each_rig_has_a_picture_and_a_price_and_sets_the_first_guess(page: Page, app: Application) -> None:
+    page.goto("/kit")
+    card = page.get_by_role("article", name="Clip mirror")
+    choice = card.get_by_label("How it is held")
+    rigs = app.get("/api/kit")["rigs"]
+    assert len(rigs) == 10
+    drawn = set()
+    for rig in rigs:
+        choice.select_option(value=rig["id"])
+        expect(card.get_by_text(rig["price"])).to_be_visible()
+        drawn.add(card.locator(".rig svg").inner_html())
+    assert len(drawn) == len(rigs)
+    choice.select_option(value="tablet-mirror")
+    eventually(lambda: device_named(app, "Clip mirror")["rig"] == "tablet-mirror")
+    chain = app.get("/api/square-up/clip-camera")["chain"]
+    assert (chain["turn"]["quarters"], chain["mirror"]["left_right"]) == (2, True)
+
+
+def device_named(app: Application, name: str) -> dict[str, Any]:
+    return next(one for one in app.get("/api/kit")["devices"] if one["name"] == name)
+
+
+def test_sharp_or_quick_shows_what_was_measured(page: Page, app: Application) -> None:
+    page.goto("/kit")
+    card = page.get_by_role("article", name="Desk camera")
+    card.get_by_text("Picture and controls").click()
+    expect(card.get_by_text(re.compile(r"\d+ frames/s, \d+ ms")).first).to_be_visible()
+    card.get_by_text("Quick", exact=True).click()
+    eventually(lambda: next(one["width"] for one in app.get("/api/live")["feeds"] if one["id"] == "desk-camera") == 1280)
+    expect(card.get_by_text("1280×720: the largest that keeps up with a writing hand.")).to_be_visible()
+    card.get_by_text("By the page", exact=True).click()
+    expect(card.get_by_text(re.compile("10-point print needs"))).to_be_visible()
+    eventually(lambda: next(one["width"] for one in app.get("/api/live")["feeds"] if one["id"] == "desk-camera") == 1920)
+
+
+@pytest.fixture
+def fake_page(playwright: Playwright, app: Application, troubles: list[str]) -> Iterator[Page]:
+    """A computer with one camera, which is allowed already."""
+    launched = playwright.chromium.launch(executable_path=CHROMIUM, headless=True, args=[*FAKE_CAMERA])
+    context = launched.new_context(viewport={"width": 1280, "height": 800}, base_url=app.address, permissions=["camera"])
+    yield watched(context, troubles)
+    launched.close()
+    assert not troubles
+
+
+def test_cameras_that_are_new_here_are_offered(fake_page: Page) -> None:
+    fake_page.goto("/kit")
+    expect(fake_page.get_by_text("New here: fake_device_0")).to_be_visible()
+    fake_page.get_by_role("button", name="Look at it").click()
+    expect(fake_page.get_by_role("dialog").locator("video")).to_be_visible()
+
+
+def test_a_camera_of_yesterday_that_is_not_here_is_named(fake_page: Page, app: Application) -> None:
+    body = {"source": "gone", "label": "Visualiser", "name": "Old visualiser", "rig": "gooseneck"}
+    app.ask("POST", "/api/kit/devices", body)
+    fake_page.goto("/kit")
+    expect(fake_page.get_by_text("Missing here: Old visualiser")).to_be_visible()
+    card = fake_page.get_by_role("article", name="Old visualiser")
+    expect(card.get_by_text("was pulled out or switched off")).to_be_visible()
+
+
+def test_a_camera_in_another_port_is_known_again(fake_page: Page, app: Application) -> None:
+    body = {"source": "yesterdays-id", "label": "fake_device_0", "name": "My visualiser", "rig": "gooseneck"}
+    app.ask("POST", "/api/kit/devices", body)
+    fake_page.goto("/kit")
+    card = fake_page.get_by_role("article", name="My visualiser")
+    expect(card.get_by_text("Live", exact=True)).to_be_visible()
+    assert device(app, "camera")["source"] != "yesterdays-id"
+
+
+def test_a_camera_of_this_computer_has_its_own_controls(fake_page: Page) -> None:
+    fake_page.goto("/kit")
+    fake_page.get_by_role("button", name="Use a camera of this computer").click()
+    fake_page.get_by_role("dialog").get_by_role("button", name="Use this one").click()
+    card = fake_page.get_by_role("article", name="My camera")
+    expect(card.get_by_text("Live", exact=True)).to_be_visible()
+    card.get_by_text("Picture and controls").click()
+    focus = card.get_by_role("slider", name="Focus")
+    focus.focus()
+    focus.press("Home")
+    eventually(lambda: focus.get_attribute("aria-valuenow") == "10")
