@@ -14,7 +14,7 @@ const api = createClient<paths>({
   fetch: (request) => globalThis.fetch(request, { signal: AbortSignal.timeout(ANSWERS_WITHIN_MS) }),
 })
 
-/** Not let in, or not known any more: trying again would change nothing. */
+/** Not known here any more: trying again would change nothing. */
 export class Refused extends Error {}
 
 /** This device's token: it opens its own feed and nothing else, and stays on the device. */
@@ -33,7 +33,15 @@ async function answer<T>(
   if (response.ok) return data
   const detail = (error as { detail?: unknown } | undefined)?.detail
   const sentence = typeof detail === 'string' ? detail : 'The teacher’s computer could not answer.'
-  throw response.status === 401 || response.status === 403 ? new Refused(sentence) : new Error(sentence)
+  throw response.status === 401 ? new Refused(sentence) : new Error(sentence)
+}
+
+/** What went wrong, in words: the server's own, or that it does not answer. */
+export function sentenceOf(error: unknown): string {
+  const { name, message } = error as Error
+  return name === 'TypeError' || name === 'TimeoutError'
+    ? 'The teacher’s computer does not answer. Is this phone in the same Wi-Fi?'
+    : message
 }
 
 export async function enter(code: string): Promise<void> {

@@ -1,5 +1,5 @@
 import { computed, onScopeDispose, reactive, ref, shallowRef } from 'vue'
-import { Refused, enter, leave, report, token, type GuestState, type Report } from './client'
+import { Refused, enter, leave, report, sentenceOf, token, type GuestState, type Report } from './client'
 import * as lens from '@/shared/lens'
 import { Awake, battery } from './phone'
 import { send, type Sender } from './sender'
@@ -263,10 +263,7 @@ export function useSession() {
       known.value = true
       begin()
     } catch (error) {
-      refused.value =
-        error instanceof Refused || (error as Error).name !== 'TypeError'
-          ? (error as Error).message
-          : 'The teacher’s computer does not answer. Is this phone in the same Wi-Fi?'
+      refused.value = sentenceOf(error)
     }
   }
   async function go() {

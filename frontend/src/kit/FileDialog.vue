@@ -94,6 +94,7 @@ async function take() {
 <style scoped>
 .body {
   display: grid;
+  justify-items: start;
   gap: 14px;
 }
 .hidden {

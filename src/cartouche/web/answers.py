@@ -7,12 +7,13 @@ from fastapi.responses import JSONResponse, Response
 from cartouche.core.errors import CartoucheError
 from cartouche.live.errors import NoLessonOpen, NoPictureYet
 from cartouche.store.errors import CannotSave, KitInUse, NotKept, TooLarge
-from cartouche.web.guests.errors import NotAGuest, NotLetIn
+from cartouche.web.guests.errors import NotAGuest, NotLetIn, NotNow
 
 STATUS: tuple[tuple[type[CartoucheError], int], ...] = (
     (NotKept, 404),
     (NotAGuest, 401),
     (NotLetIn, 403),
+    (NotNow, 409),
     (NoLessonOpen, 409),
     (NoPictureYet, 409),
     (KitInUse, 409),

@@ -72,13 +72,13 @@ def test_a_hand_close_over_the_lens_is_not_a_black_camera() -> None:
     assert fed(lambda number: noisy(17) if 30 <= number < 42 else noisy(120, tilt=40), 2) == "live"
 
 
-def test_darkness_is_noticed_at_the_next_look() -> None:
+def test_darkness_is_noticed_in_the_very_picture() -> None:
     signal = Signal(encoded=False)
-    signal.see(noisy(120, tilt=40), 1.0)
-    assert not signal.see(noisy(17), 1.0 + LOOK_EVERY_S / 2), "passed over"
-    assert not signal.dark
-    assert signal.see(noisy(17), 1.0 + LOOK_EVERY_S)
+    assert signal.see(noisy(120, tilt=40), 1.0)
+    assert not signal.see(noisy(17), 1.0 + LOOK_EVERY_S / 2), "no full look yet"
     assert signal.dark
+    assert not signal.see(noisy(120, tilt=40), 1.0 + LOOK_EVERY_S * 0.9)
+    assert not signal.dark
 
 
 def test_the_same_picture_again_and_again_is_stuck() -> None:

@@ -15,7 +15,7 @@ from cartouche import __version__
 from cartouche.live.whip import MOST_OFFER_BYTES
 from cartouche.web.answers import POLICY, answer_errors
 from cartouche.web.guests.book import Guests, Visitor
-from cartouche.web.guests.errors import NotAGuest
+from cartouche.web.guests.errors import GuestError, NotAGuest, NotNow
 from cartouche.web.guests.reports import GuestState, Report
 from cartouche.web.pictures_in import UNKNOWN, take_pictures
 from cartouche.web.schemas import Asked
@@ -102,12 +102,11 @@ async def pictures(socket: WebSocket) -> None:
     await socket.accept()
     with contextlib.suppress(WebSocketDisconnect):
         try:
-            visitor = book.visitor(await socket.receive_text())
-            feed = book.feed(visitor)
+            feed = book.feed(book.visitor(await socket.receive_text()))
             if feed is None:
-                raise NotAGuest
-        except (NotAGuest, KeyError):
-            await socket.close(UNKNOWN, str(NotAGuest())[:110])
+                raise NotNow
+        except (GuestError, KeyError) as exc:
+            await socket.close(UNKNOWN, str(exc if isinstance(exc, GuestError) else NotAGuest())[:110])
             return
         turn = book.state.take_camera(feed.id)
         feed.restart(time.monotonic())

@@ -17,7 +17,7 @@ from cartouche.store import chains, guests, kits
 from cartouche.store.errors import NotKept
 from cartouche.store.kits import Device
 from cartouche.web.guests.door import Doors, networks_here
-from cartouche.web.guests.errors import BY_REASON, ExpiredCode, NoNetwork, NotAGuest
+from cartouche.web.guests.errors import BY_REASON, ExpiredCode, NoNetwork, NotAGuest, NotNow
 from cartouche.web.guests.reports import GuestState, Orders, Report
 from cartouche.web.kit_schemas import NewInvitation
 from cartouche.web.state import AppState, new_id
@@ -243,10 +243,10 @@ class Guests:
         )
 
     async def answer_offer(self, visitor: Visitor, offer: str) -> str:
-        """A WHIP offer; a newer one replaces the older connection. Raises UnusableOffer, NotAGuest."""
+        """A WHIP offer; a newer one replaces the older connection. Raises UnusableOffer, NotNow."""
         feed = self.feed(visitor)
         if feed is None:
-            raise NotAGuest
+            raise NotNow
         await self.hang_up(visitor)
         feed.restart(time.monotonic())
 

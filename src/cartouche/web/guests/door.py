@@ -16,6 +16,7 @@ from cartouche.web.guests.certificate import tls_context
 from cartouche.web.guests.errors import DoorBlocked
 
 MOST_MESSAGE_BYTES = 4_100_000  # a key frame of a 4K camera and a little
+MOST_LINES = 64  # eight phones with eight lines each
 LEAVE_WITHIN_S = 3  # a phone that holds its line open does not hold up the end
 
 
@@ -78,6 +79,9 @@ def _config(app: ASGIApp, context: ssl.SSLContext) -> uvicorn.Config:
         ws_max_size=MOST_MESSAGE_BYTES,
         timeout_graceful_shutdown=LEAVE_WITHIN_S,
         lifespan="off",
+        proxy_headers=False,  # who asks is told by the line itself: guesses are counted by it
+        server_header=False,
+        limit_concurrency=MOST_LINES,
         log_level="critical",  # a phone that has not accepted the certificate yet is no error of ours
     )
 

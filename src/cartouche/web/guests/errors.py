@@ -35,6 +35,10 @@ class NotAGuest(GuestError, PermissionError):
     sentence = "This phone is not known here any more. Ask the teacher for a new code."
 
 
+class NotNow(GuestError):
+    sentence = "Another lesson is open on the teacher’s computer just now. This phone comes back by itself when its own lesson does."
+
+
 class NoNetwork(GuestError, OSError):
     sentence = "This computer is in no network that a phone could reach it by. Join the Wi-Fi that the phone is in, then invite it again."
 

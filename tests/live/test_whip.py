@@ -1,0 +1,74 @@
+"""An offer and its answer; what the answer asks of the sender."""
+
+import asyncio
+
+import pytest
+from aiortc import RTCPeerConnection, RTCRtpSender, RTCSessionDescription, VideoStreamTrack
+
+from cartouche.live.camera_feed import CameraFeed
+from cartouche.live.errors import UnusableOffer
+from cartouche.live.whip import LEAST_KBIT_S, MOST_KBIT_S, WhipSession, with_bit_rates, without_local_names
+from cartouche.web.guests.door import networks_here
+
+
+def test_names_that_only_the_phone_knows_are_left_out() -> None:
+    lines = [
+        "a=candidate:1 1 udp 2113937151 0b1c.local 51000 typ host",
+        "a=candidate:2 1 udp 2113937151 10.0.0.7 51001 typ host",
+        "a=mid:0",
+    ]
+    assert without_local_names("\r\n".join(lines) + "\r\n") == "\r\n".join(lines[1:]) + "\r\n"
+
+
+def test_the_answer_names_its_bit_rates_for_pictures_alone() -> None:
+    line = "c=IN IP4 0.0.0.0\r\n"
+    sdp = f"v=0\r\nm=audio 9 RTP 111\r\n{line}a=fmtp:111 x=1\r\nm=video 9 RTP 96\r\n{line}a=fmtp:96 profile-level-id=42e01f\r\n"
+    made = with_bit_rates(sdp)
+    assert made.count(f"b=AS:{MOST_KBIT_S}") == 1
+    assert made.index("b=AS") > made.index("m=video")
+    assert f"profile-level-id=42e01f;x-google-start-bitrate=4000;x-google-min-bitrate={LEAST_KBIT_S}" in made
+    assert "a=fmtp:111 x=1\r\n" in made
+
+
+def test_a_sender_of_h264_arrives_as_a_feed() -> None:
+    """By a real connection over this computer's own address."""
+    if not networks_here():
+        pytest.skip("WebRTC needs an address besides loopback")
+    came: list[tuple[float, float]] = []
+
+    async def run() -> None:
+        feed = CameraFeed("phone", lambda _, frame: came.append((frame.size.width, float(frame.y.mean()))))
+        session, sender = WhipSession(feed, lambda _: None), RTCPeerConnection()
+        transceiver = sender.addTransceiver(VideoStreamTrack(), "sendonly")
+        codecs = RTCRtpSender.getCapabilities("video").codecs
+        transceiver.setCodecPreferences([one for one in codecs if one.mimeType == "video/H264"])
+        await sender.setLocalDescription(await sender.createOffer())
+        answer = await session.answer(sender.localDescription.sdp)
+        await sender.setRemoteDescription(RTCSessionDescription(answer, "answer"))
+        for _ in range(300):
+            if came:
+                break
+            await asyncio.sleep(0.05)
+        assert session.is_open
+        await sender.close()
+        await session.close()
+        await session.close()
+        assert not session.is_open
+        feed.close()
+
+    asyncio.run(run())
+    assert came[0][0] == 640
+
+
+def test_an_offer_without_a_picture_is_refused() -> None:
+    async def run() -> None:
+        feed = CameraFeed("phone", lambda *_: None)
+        sender = RTCPeerConnection()
+        sender.addTransceiver("audio")
+        await sender.setLocalDescription(await sender.createOffer())
+        with pytest.raises(UnusableOffer, match="no picture is offered"):
+            await WhipSession(feed, lambda _: None).answer(sender.localDescription.sdp)
+        await sender.close()
+        feed.close()
+
+    asyncio.run(run())

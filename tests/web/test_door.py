@@ -1,0 +1,218 @@
+"""The door opens for guests and closes behind the last one; in one process, with its own clock where time matters."""
+
+import asyncio
+import socket
+import time
+from collections.abc import AsyncIterator, Awaitable, Callable
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+import pytest
+
+from cartouche.bench.call import CallCodec
+from cartouche.bench.devices import DEVICES
+from cartouche.core.kit.invitation import VALID_FOR_S
+from cartouche.demo import lesson as demo
+from cartouche.live.running import RunningLesson
+from cartouche.store import guests, kits, lessons
+from cartouche.store.database import Database
+from cartouche.store.kits import Kit
+from cartouche.web.guests.book import LOOPBACK, Guests
+from cartouche.web.guests.door import Doors
+from cartouche.web.guests.errors import DoorBlocked, ExpiredCode, NotAGuest, NotNow
+from cartouche.web.guests.reports import Report
+from cartouche.web.kit_schemas import NewInvitation
+from cartouche.web.state import AppState
+from tests.helpers import free_port
+
+ASKED = NewInvitation(address=LOOPBACK, name="Phone", serves="page")
+
+
+async def _nothing(scope, receive, send) -> None:  # type: ignore[no-untyped-def]
+    await send({"type": "http.response.start", "status": 204, "headers": []})
+    await send({"type": "http.response.body", "body": b""})
+
+
+@asynccontextmanager
+async def opened(folder: Path, port: int = 0) -> AsyncIterator[Guests]:
+    database = Database(folder)
+    demo.fill(database)
+    state = AppState(database, RunningLesson(CallCodec), DEVICES)
+    made = Guests(state, Doors(lambda _: _nothing, folder, port, None))
+    await made.start()
+    try:
+        yield made
+    finally:
+        await made.close()
+        await made.close()
+        state.close()
+
+
+def within(folder: Path, work: Callable[[Guests], Awaitable[None]], port: int = 0) -> None:
+    async def run() -> None:
+        async with opened(folder, port) as made:
+            await work(made)
+
+    asyncio.run(run())
+
+
+def is_open(book: Guests) -> bool:
+    with socket.socket() as probe:
+        probe.settimeout(1)
+        return probe.connect_ex((LOOPBACK, book.doors.port)) == 0 if book.doors.port else False
+
+
+def test_it_opens_with_the_invitation_and_closes_when_that_is_withdrawn(tmp_path: Path) -> None:
+    async def work(book: Guests) -> None:
+        assert not book.doors.addresses
+        await book.invite(ASKED)
+        assert is_open(book)
+        await book.withdraw()
+        assert not book.doors.addresses
+        assert not is_open(book)
+
+    within(tmp_path, work)
+
+
+def test_it_closes_when_the_code_runs_out(tmp_path: Path) -> None:
+    async def work(book: Guests) -> None:
+        invited = await book.invite(ASKED)
+        invited.invitation.made_s -= VALID_FOR_S + 1
+        await book.settle()
+        assert not book.doors.addresses
+        with pytest.raises(ExpiredCode):
+            book.enter(invited.invitation.code, "phone", "Phone")
+
+    within(tmp_path, work)
+
+
+def test_it_stays_open_for_a_guest_who_has_come_and_closes_when_he_leaves(tmp_path: Path) -> None:
+    async def work(book: Guests) -> None:
+        invited = await book.invite(ASKED)
+        device, token = await asyncio.to_thread(book.enter, invited.invitation.code, "phone", "Phone")
+        await book.withdraw()
+        assert is_open(book)
+        visitor = book.visitor(token)
+        await book.hear(visitor, Report(phase="sending"))
+        assert visitor.is_here(time.monotonic())
+        await book.leave(visitor)
+        assert not book.doors.addresses
+        assert not visitor.is_here(time.monotonic())
+        book.wait_for(device.id)
+        await book.settle()
+        assert is_open(book)
+
+    within(tmp_path, work)
+
+
+def test_a_new_start_opens_it_for_those_it_awaits_on_the_same_port(tmp_path: Path) -> None:
+    port, kept = free_port(), []
+
+    async def before(book: Guests) -> None:
+        invited = await book.invite(ASKED)
+        kept.extend(await asyncio.to_thread(book.enter, invited.invitation.code, "phone", "Phone"))
+
+    async def after(book: Guests) -> None:
+        assert is_open(book)
+        assert book.visitor(kept[1]).device_id == kept[0].id
+        guests.wait_for(book.state.database, kept[0].id, time.time() - 1)
+        await book.settle()
+        assert not book.doors.addresses
+
+    within(tmp_path, before, port)
+    within(tmp_path, after, port)
+
+
+def test_in_another_lessons_kit_the_phone_waits_and_is_not_forgotten(tmp_path: Path) -> None:
+    async def work(book: Guests) -> None:
+        invited = await book.invite(ASKED)
+        _, token = await asyncio.to_thread(book.enter, invited.invitation.code, "phone", "Phone")
+        state = book.state
+        kits.add_kit(state.database, Kit(id="other", name="Other", room="Tower"))
+        lessons.use_kit(state.database, state.open_lesson().id, "other")
+        state.reopen()
+        visitor = book.visitor(token)
+        said = await book.hear(visitor, Report(phase="sending"))
+        assert (said.state, said.wanted) == ("off", False)
+        with pytest.raises(NotNow):
+            await book.answer_offer(visitor, "v=0")
+        await book.withdraw()
+        assert not book.doors.addresses
+        lessons.use_kit(state.database, state.open_lesson().id, "map-room")
+        state.reopen()
+        await book.settle()
+        assert is_open(book)
+
+    within(tmp_path, work)
+
+
+def test_a_phone_that_falls_silent_is_lost(tmp_path: Path) -> None:
+    async def work(book: Guests) -> None:
+        invited = await book.invite(ASKED)
+        device, token = await asyncio.to_thread(book.enter, invited.invitation.code, "phone", "Phone")
+        visitor = book.visitor(token)
+        await book.hear(visitor, Report(phase="sending"))
+        feed = book.feed(visitor)
+        assert feed is not None
+        feed.restart(time.monotonic())
+        feed.want(True, time.monotonic())
+        assert feed.state(time.monotonic()) == "starting"
+        visitor.seen_s -= 60
+        await book.look_after()
+        assert feed.state(time.monotonic()) == "lost"
+        await book.hear(visitor, Report(phase="asking"))
+        assert feed.state(time.monotonic()) == "waiting"
+        kits.remove_device(book.state.database, device.id)
+        with pytest.raises(NotAGuest):
+            book.visitor(token)
+
+    within(tmp_path, work)
+
+
+def test_orders_reach_the_phone_at_once_and_grow_in_number(tmp_path: Path) -> None:
+    async def work(book: Guests) -> None:
+        invited = await book.invite(ASKED)
+        device, token = await asyncio.to_thread(book.enter, invited.invitation.code, "phone", "Phone")
+        visitor = book.visitor(token)
+        await book.hear(visitor, Report(phase="sending"))
+        asked = asyncio.create_task(book.hear(visitor, Report(phase="sending")))
+        await asyncio.sleep(0.1)
+        begun = time.monotonic()
+        await asyncio.to_thread(book.order, device.id, lambda orders: orders.model_copy(update={"settings": {"zoom": 2.0}}))
+        said = await asked
+        assert time.monotonic() - begun < 0.6
+        assert (said.orders.number, said.orders.settings) == (1, {"zoom": 2.0})
+        again = await book.hear(visitor, Report(phase="sending", done=0))  # not done yet: told again without waiting
+        assert again.orders.number == 1
+
+    within(tmp_path, work)
+
+
+def test_a_port_that_is_taken_is_told_and_the_invitation_does_not_stand(tmp_path: Path) -> None:
+    with socket.socket() as taken:
+        taken.bind((LOOPBACK, 0))
+        taken.listen()
+
+        async def work(book: Guests) -> None:
+            with pytest.raises(DoorBlocked, match="--guest-port"):
+                await book.invite(ASKED)
+            assert book.invited is None
+
+        within(tmp_path, work, taken.getsockname()[1])
+
+
+def test_a_door_that_cannot_open_by_itself_is_told_on_kit(tmp_path: Path) -> None:
+    port = free_port()
+
+    async def before(book: Guests) -> None:
+        invited = await book.invite(ASKED)
+        await asyncio.to_thread(book.enter, invited.invitation.code, "phone", "Phone")
+
+    async def after(book: Guests) -> None:
+        assert "could not be opened" in (book.trouble or "")
+
+    within(tmp_path, before, port)
+    with socket.socket() as taken:
+        taken.bind((LOOPBACK, port))
+        taken.listen()
+        within(tmp_path, after, port)
