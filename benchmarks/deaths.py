@@ -93,8 +93,6 @@ def main(deaths: int = DEATHS) -> dict[str, float]:
         begun = time.monotonic()
         before = watch.pictures
         back = _until(lambda: feed.state(time.monotonic()) in ("live", "blurred") and watch.pictures > before + 1)  # noqa: B023
-        if not back:
-            print(way, number, feed.state(time.monotonic()), watch.mean, feed.connected, file=sys.stderr)
         slowest_s = max(slowest_s, time.monotonic() - begun)
         kept = lesson.setup.chains["page"] == chain and lesson.setup.roles["page"] == "page"
         lost_place += int(not (back and watch.mean > PAGE_ABOVE and kept))

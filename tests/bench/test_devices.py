@@ -89,3 +89,52 @@ def test_a_mirror_in_the_rig_mirrors_the_picture() -> None:
 def test_the_sheet_is_drawn_at_300_dpi() -> None:
     height, width = contour_sheet().picture.shape[:2]
     assert (width, height) == (round(210 * PX_PER_MM), round(297 * PX_PER_MM))
+
+
+def run(device: BenchDevice, since_s: float, seconds: float) -> list[object]:
+    return [device.picture(since_s + n / 30) for n in range(round(30 * seconds))]
+
+
+def test_it_falls_asleep_after_a_while() -> None:
+    device = DEVICES["face-webcam"]()
+    device.picture(0.0)
+    device.provoke("asleep in ten seconds")
+    assert all(run(device, 1.0, 1.0))
+    assert not any(run(device, 12.0, 1.0))
+    device.provoke(None)
+    assert device.picture(20.0) is not None
+
+
+def test_the_long_warm_up_can_be_shortened() -> None:
+    device = DEVICES["face-webcam"](2.0)
+    device.provoke("warming up")
+    assert device.picture(0.0) is None
+    assert device.picture(1.9) is None
+    assert device.picture(2.1) is not None
+
+
+def test_a_low_battery_and_a_wrong_lens_are_told_by_the_device_and_mended() -> None:
+    device = DEVICES["document-camera"]()
+    device.provoke("low battery")
+    assert device.battery is not None
+    assert device.battery.is_low
+    device.provoke("wrong lens")
+    assert (device.battery, device.facing) == (None, "front")
+    seen = settled(device, 1.0)
+    device.provoke(None)
+    assert device.facing is None
+    assert np.abs(seen.y.astype(int) - settled(device, 1.0).y).mean() > 20  # it looked at something else
+
+
+@pytest.mark.parametrize("fault", [None, "half the frames", "stuck", "black"])
+def test_it_comes_in_the_size_that_is_asked(fault: str | None) -> None:
+    device = DEVICES["document-camera"]()
+    smaller = device.offered[0]
+    assert (smaller, device.offered[1]) == (Size(1280, 720), Size(1920, 1080))
+    device.picture(0.0)
+    device.ask_size(smaller)
+    device.provoke(fault)  # type: ignore[arg-type]
+    device.picture(1.0)
+    sizes = [frame.size for n in range(20) if (frame := device.picture(2.0 + n / 30))]
+    assert set(sizes) == {smaller}
+    assert len(sizes) == (10 if fault == "half the frames" else 20)

@@ -4,450 +4,450 @@
  */
 
 export interface paths {
-  '/api/guest/enter': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Enter
-     * @description By a code from the teacher's screen; answers the token that this device keeps.
-     */
-    post: operations['enter_api_guest_enter_post']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/guest/report': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Report
-     * @description What the phone tells of itself; the answer waits up to a second for something that the teacher asks of it.
-     */
-    post: operations['report_api_guest_report_post']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/guest/leave': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /** Leave */
-    post: operations['leave_api_guest_leave_post']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/whip': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Whip
-     * @description WHIP (RFC 9725): an SDP offer with all its candidates; answers the SDP answer. Trickle and restarts are not offered.
-     */
-    post: operations['whip_whip_post']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/whip/{device_id}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    post?: never
-    /** Hang Up */
-    delete: operations['hang_up_whip__device_id__delete']
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
+    "/api/guest/enter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Enter
+         * @description By a code from the teacher's screen; answers the token that this device keeps.
+         */
+        post: operations["enter_api_guest_enter_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guest/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Report
+         * @description What the phone tells of itself; the answer waits up to a second for something that the teacher asks of it.
+         */
+        post: operations["report_api_guest_report_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guest/leave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Leave */
+        post: operations["leave_api_guest_leave_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/whip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Whip
+         * @description WHIP (RFC 9725): an SDP offer with all its candidates; answers the SDP answer. Trickle and restarts are not offered.
+         */
+        post: operations["whip_whip_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/whip/{device_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Hang Up */
+        delete: operations["hang_up_whip__device_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
-export type webhooks = Record<string, never>
+export type webhooks = Record<string, never>;
 export interface components {
-  schemas: {
-    /** BatteryReport */
-    BatteryReport: {
-      /** Level */
-      level: number
-      /** Charging */
-      charging: boolean
-    }
-    /** Entered */
-    Entered: {
-      /** Token */
-      token: string
-      /** Device Id */
-      device_id: string
-    }
-    /** Entering */
-    Entering: {
-      /** Code */
-      code: string
-      /**
-       * What
-       * @default Phone
-       * @enum {string}
-       */
-      what: 'Phone' | 'Tablet'
-    }
-    /**
-     * GuestState
-     * @description What the page shows and does: told with each answer. run: changes when the server was started anew.
-     */
-    GuestState: {
-      /** Run */
-      run: string
-      /** Name */
-      name: string
-      /** Serves */
-      serves: ('page' | 'face') | null
-      /** State */
-      state: string
-      /** Arrives */
-      arrives: boolean
-      /** Wanted */
-      wanted: boolean
-      /** Width */
-      width: number | null
-      /** Height */
-      height: number | null
-      orders: components['schemas']['Orders']
-    }
-    /** HTTPValidationError */
-    HTTPValidationError: {
-      /** Detail */
-      detail?: components['schemas']['ValidationError'][]
-    }
-    /** Lens */
-    Lens: {
-      /** Id */
-      id: string
-      /** Label */
-      label: string
-      /** Facing */
-      facing: ('rear' | 'front') | null
-    }
-    /**
-     * Orders
-     * @description What the teacher sets from the computer. number grows with each; refocus counts the presses.
-     */
-    Orders: {
-      /**
-       * Number
-       * @default 0
-       */
-      number: number
-      /** Lens */
-      lens?: string | null
-      /**
-       * Settings
-       * @default {}
-       */
-      settings: {
-        [key: string]: number
-      }
-      /**
-       * Refocus
-       * @default 0
-       */
-      refocus: number
-      /** Microphone */
-      microphone?: boolean | null
-    }
-    /**
-     * Report
-     * @description phase: what the page is doing.  path_ms: encoding, sending and half the round trip, as the phone measures them.
-     */
-    Report: {
-      /**
-       * Phase
-       * @enum {string}
-       */
-      phase: 'asking' | 'denied' | 'busy' | 'none' | 'sending' | 'resting'
-      /** Transport */
-      transport?: ('webrtc' | 'websocket') | null
-      battery?: components['schemas']['BatteryReport'] | null
-      /**
-       * Lenses
-       * @default []
-       */
-      lenses: components['schemas']['Lens'][]
-      /** Lens */
-      lens?: string | null
-      /**
-       * Spans
-       * @default {}
-       */
-      spans: {
-        [key: string]: components['schemas']['Span']
-      }
-      /**
-       * Settings
-       * @default {}
-       */
-      settings: {
-        [key: string]: number
-      }
-      /**
-       * Can Refocus
-       * @default false
-       */
-      can_refocus: boolean
-      /**
-       * Microphone
-       * @default off
-       * @enum {string}
-       */
-      microphone: 'none' | 'off' | 'on'
-      /**
-       * Awake
-       * @default missing
-       * @enum {string}
-       */
-      awake: 'held' | 'missing' | 'refused'
-      /** Most Width */
-      most_width?: number | null
-      /** Most Height */
-      most_height?: number | null
-      /** Path Ms */
-      path_ms?: number | null
-      /**
-       * Done
-       * @default 0
-       */
-      done: number
-    }
-    /**
-     * Span
-     * @description What a control can be set to (Image Capture capabilities).
-     */
-    Span: {
-      /** Min */
-      min: number
-      /** Max */
-      max: number
-      /**
-       * Step
-       * @default 0
-       */
-      step: number
-    }
-    /** ValidationError */
-    ValidationError: {
-      /** Location */
-      loc: (string | number)[]
-      /** Message */
-      msg: string
-      /** Error Type */
-      type: string
-      /** Input */
-      input?: unknown
-      /** Context */
-      ctx?: Record<string, never>
-    }
-  }
-  responses: never
-  parameters: never
-  requestBodies: never
-  headers: never
-  pathItems: never
+    schemas: {
+        /** BatteryReport */
+        BatteryReport: {
+            /** Level */
+            level: number;
+            /** Charging */
+            charging: boolean;
+        };
+        /** Entered */
+        Entered: {
+            /** Token */
+            token: string;
+            /** Device Id */
+            device_id: string;
+        };
+        /** Entering */
+        Entering: {
+            /** Code */
+            code: string;
+            /**
+             * What
+             * @default Phone
+             * @enum {string}
+             */
+            what: "Phone" | "Tablet";
+        };
+        /**
+         * GuestState
+         * @description What the page shows and does: told with each answer. run: changes when the server was started anew.
+         */
+        GuestState: {
+            /** Run */
+            run: string;
+            /** Name */
+            name: string;
+            /** Serves */
+            serves: ("page" | "face") | null;
+            /** State */
+            state: string;
+            /** Arrives */
+            arrives: boolean;
+            /** Wanted */
+            wanted: boolean;
+            /** Width */
+            width: number | null;
+            /** Height */
+            height: number | null;
+            orders: components["schemas"]["Orders"];
+        };
+        /** HTTPValidationError */
+        HTTPValidationError: {
+            /** Detail */
+            detail?: components["schemas"]["ValidationError"][];
+        };
+        /** Lens */
+        Lens: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /** Facing */
+            facing: ("rear" | "front") | null;
+        };
+        /**
+         * Orders
+         * @description What the teacher sets from the computer. number grows with each; refocus counts the presses.
+         */
+        Orders: {
+            /**
+             * Number
+             * @default 0
+             */
+            number: number;
+            /** Lens */
+            lens?: string | null;
+            /**
+             * Settings
+             * @default {}
+             */
+            settings: {
+                [key: string]: number;
+            };
+            /**
+             * Refocus
+             * @default 0
+             */
+            refocus: number;
+            /** Microphone */
+            microphone?: boolean | null;
+        };
+        /**
+         * Report
+         * @description phase: what the page is doing.  path_ms: encoding, sending and half the round trip, as the phone measures them.
+         */
+        Report: {
+            /**
+             * Phase
+             * @enum {string}
+             */
+            phase: "asking" | "denied" | "busy" | "none" | "sending" | "resting";
+            /** Transport */
+            transport?: ("webrtc" | "websocket") | null;
+            battery?: components["schemas"]["BatteryReport"] | null;
+            /**
+             * Lenses
+             * @default []
+             */
+            lenses: components["schemas"]["Lens"][];
+            /** Lens */
+            lens?: string | null;
+            /**
+             * Spans
+             * @default {}
+             */
+            spans: {
+                [key: string]: components["schemas"]["Span"];
+            };
+            /**
+             * Settings
+             * @default {}
+             */
+            settings: {
+                [key: string]: number;
+            };
+            /**
+             * Can Refocus
+             * @default false
+             */
+            can_refocus: boolean;
+            /**
+             * Microphone
+             * @default off
+             * @enum {string}
+             */
+            microphone: "none" | "off" | "on";
+            /**
+             * Awake
+             * @default missing
+             * @enum {string}
+             */
+            awake: "held" | "missing" | "refused";
+            /** Most Width */
+            most_width?: number | null;
+            /** Most Height */
+            most_height?: number | null;
+            /** Path Ms */
+            path_ms?: number | null;
+            /**
+             * Done
+             * @default 0
+             */
+            done: number;
+        };
+        /**
+         * Span
+         * @description What a control can be set to (Image Capture capabilities).
+         */
+        Span: {
+            /** Min */
+            min: number;
+            /** Max */
+            max: number;
+            /**
+             * Step
+             * @default 0
+             */
+            step: number;
+        };
+        /** ValidationError */
+        ValidationError: {
+            /** Location */
+            loc: (string | number)[];
+            /** Message */
+            msg: string;
+            /** Error Type */
+            type: string;
+            /** Input */
+            input?: unknown;
+            /** Context */
+            ctx?: Record<string, never>;
+        };
+    };
+    responses: never;
+    parameters: never;
+    requestBodies: never;
+    headers: never;
+    pathItems: never;
 }
-export type $defs = Record<string, never>
+export type $defs = Record<string, never>;
 export interface operations {
-  enter_api_guest_enter_post: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Entering']
-      }
-    }
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Entered']
-        }
-      }
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['HTTPValidationError']
-        }
-      }
-    }
-  }
-  report_api_guest_report_post: {
-    parameters: {
-      query?: never
-      header?: {
-        authorization?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Report']
-      }
-    }
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['GuestState']
-        }
-      }
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['HTTPValidationError']
-        }
-      }
-    }
-  }
-  leave_api_guest_leave_post: {
-    parameters: {
-      query?: never
-      header?: {
-        authorization?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      204: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['HTTPValidationError']
-        }
-      }
-    }
-  }
-  whip_whip_post: {
-    parameters: {
-      query?: never
-      header?: {
-        authorization?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['HTTPValidationError']
-        }
-      }
-    }
-  }
-  hang_up_whip__device_id__delete: {
-    parameters: {
-      query?: never
-      header?: {
-        authorization?: string
-      }
-      path: {
-        device_id: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': unknown
-        }
-      }
-      /** @description Validation Error */
-      422: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['HTTPValidationError']
-        }
-      }
-    }
-  }
+    enter_api_guest_enter_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Entering"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entered"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    report_api_guest_report_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                authorization?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Report"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuestState"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    leave_api_guest_leave_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                authorization?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    whip_whip_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                authorization?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    hang_up_whip__device_id__delete: {
+        parameters: {
+            query?: never;
+            header?: {
+                authorization?: string;
+            };
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
 }
