@@ -2,20 +2,34 @@
 
 import sys
 import tempfile
+import threading
+import urllib.parse
+import urllib.request
+from dataclasses import replace
 from pathlib import Path
 
-from playwright.sync_api import Page, sync_playwright
+import av
+from PIL import Image
+from playwright.sync_api import Browser, Page, sync_playwright
+
+from cartouche.bench.camera import Pose
+from cartouche.bench.devices import DOCUMENT_CAMERA, sheet_view
+from cartouche.bench.papers import contour_sheet
+from cartouche.core.pictures import Size, bgr_from_frame
 
 ROOT = Path(__file__).resolve().parents[2]
 sys.path.insert(0, str(ROOT))
 
-from tests.helpers import Application  # noqa: E402
+from tests.helpers import Application, eventually  # noqa: E402
 
 CHROMIUM = "/usr/bin/chromium"
 VIEWS = {
     "lessons": "/",
     "kit": "/kit",
     "kit-faults": "/kit",
+    "kit-devices": "/kit",
+    "invitation": "/kit",
+    "phone": "/",
     "square-up": "/square-up",
     "square-up-mirror": "/square-up/clip-camera",
     "teach": "/teach",
@@ -27,6 +41,7 @@ def main(*names: str) -> None:
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
         app = Application(Path(folder)).start()
         browser = playwright.chromium.launch(executable_path=CHROMIUM, headless=True)
+        phones = playwright.chromium.launch(executable_path=CHROMIUM, headless=True, args=phone_flags(Path(folder)))
         try:
             for name in names or VIEWS:
                 faults = ("black", "out of focus") if name == "kit-faults" else (None, None)
@@ -34,11 +49,20 @@ def main(*names: str) -> None:
                     app.ask("PUT", f"/api/kit/devices/{device}/fault", {"fault": fault})
                 if name in ("teach", "outgoing"):
                     app.ask("POST", "/api/teach/call/start")
+                if name in ("kit-devices", "phone"):
+                    phone = join(app, phones)
+                    if name == "kit-devices":
+                        add_files(app, Path(folder))
+                    else:
+                        take_phone(app, phone)
                 page = browser.new_page(viewport={"width": 1280, "height": 720 if name == "outgoing" else 800})
-                take(page, app.address + VIEWS[name], name)
+                if name != "phone":
+                    take(page, app.address + VIEWS[name], name)
                 page.close()
+                remove_others(app)
         finally:
             browser.close()
+            phones.close()
             app.stop()
 
 
@@ -49,8 +73,72 @@ def take(page: Page, address: str, name: str) -> None:
     if name.startswith("square-up"):
         page.wait_for_selector("canvas[aria-label='The straightened page'][data-shown=true]")
         page.keyboard.press("q")
+    if name == "invitation":
+        page.get_by_role("button", name="Invite a phone or tablet").click()
+        page.get_by_role("dialog").get_by_label("Your name for it").fill("Old phone")
+        page.get_by_role("dialog").get_by_label("How it is held").select_option(label="Shelf with a hole")
     page.wait_for_timeout(4000)  # rates and delays are measured over the last two seconds
     page.screenshot(path=Path(__file__).with_name(f"{name}.png"))
+
+
+def phone_flags(folder: Path) -> list[str]:
+    """A phone on a shelf, straight above the demo's sheet."""
+    camera = replace(DOCUMENT_CAMERA, size=Size(1280, 720), pose=Pose((0, -8, -470), (0, -8), roll_deg=0))
+    view, path = sheet_view(camera), folder / "shelf.y4m"
+    with path.open("wb") as file:
+        file.write(b"YUV4MPEG2 W1280 H720 F30:1 Ip A1:1 C420jpeg\n")
+        for number in range(30):
+            frame = view.picture(12.0 + number / 30, 0.0)
+            file.write(b"FRAME\n" + b"".join(plane.tobytes() for plane in frame.planes))
+    fake = ("--use-fake-ui-for-media-stream", "--use-fake-device-for-media-stream")
+    return [*fake, f"--use-file-for-fake-video-capture={path}"]
+
+
+def join(app: Application, phones: Browser) -> Page:
+    asked = {"name": "Old phone", "rig": "shelf", "serves": "page"}
+    link = app.ask("POST", "/api/guests/invitation", asked)["link"]
+    context = phones.new_context(viewport={"width": 390, "height": 844}, device_scale_factor=2, ignore_https_errors=True)
+    phone = context.new_page()
+    phone.goto(link)
+    phone.wait_for_selector("video")
+    eventually(lambda: any(one["kind"] == "guest" for one in app.get("/api/kit")["devices"]))
+    return phone
+
+
+def take_phone(app: Application, phone: Page) -> None:
+    device_id = next(one["id"] for one in app.get("/api/kit")["devices"] if one["kind"] == "guest")
+    looking = threading.Thread(target=app.pictures, args=(f"raw:{device_id}", 150, 320, 30))
+    looking.start()
+    phone.get_by_role("heading", name="Your page is at the teacher’s computer").wait_for()
+    phone.screenshot(path=Path(__file__).with_name("phone.png"))
+    looking.join()
+
+
+def add_files(app: Application, folder: Path) -> None:
+    """The sheet as slides, and a clip of the hand at work."""
+    sheet = Image.fromarray(contour_sheet().picture[:, :, ::-1])
+    sheet.save(folder / "sheets.pdf", "PDF", resolution=300, save_all=True, append_images=[sheet.rotate(90, expand=True)])
+    view = sheet_view(replace(DOCUMENT_CAMERA, size=Size(1280, 720)))
+    with av.open(str(folder / "work.mp4"), "w") as out:
+        stream = out.add_stream("libx264", rate=25)
+        stream.width, stream.height, stream.pix_fmt = 1280, 720, "yuv420p"
+        for number in range(75):
+            picture = av.VideoFrame.from_ndarray(bgr_from_frame(view.picture(4 + number / 25, 0.0)), "bgr24")
+            for packet in stream.encode(picture):
+                out.mux(packet)
+        for packet in stream.encode():
+            out.mux(packet)
+    for name, kind, shown in (("sheets.pdf", "slides", "Contour sheets.pdf"), ("work.mp4", "clip", "Drawing a profile.mp4")):
+        query = urllib.parse.urlencode({"name": shown, "kind": kind})
+        request = urllib.request.Request(f"{app.address}/api/kit/files?{query}", (folder / name).read_bytes(), method="POST")
+        urllib.request.urlopen(request).close()
+
+
+def remove_others(app: Application) -> None:
+    for device in app.get("/api/kit")["devices"]:
+        if device["kind"] != "bench":
+            app.ask("DELETE", f"/api/kit/devices/{device['id']}")
+    app.ask("PATCH", "/api/kit/devices/desk-camera", {"serves": "page"})
 
 
 if __name__ == "__main__":

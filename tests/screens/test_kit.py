@@ -41,6 +41,23 @@ def test_slides_are_put_in_and_turned(page: Page, app: Application, tmp_path: Pa
     eventually(lambda: app.picture(f"raw:{device(app, 'slides')['id']}", 320).mean() > 180)
 
 
+def test_slides_on_the_plate_are_turned_by_key_while_teaching(page: Page, app: Application, tmp_path: Path) -> None:
+    dialog = something_else(page, "Pages, slides or a clip")
+    dialog.get_by_text("Slides", exact=True).click()
+    dialog.locator(".serves").get_by_text("Page", exact=True).click()
+    dialog.get_by_label("File", exact=True).set_input_files(samples.picture_pdf(tmp_path / "Legend.pdf", (40, 200)))
+    expect(page.get_by_role("article", name="Legend").get_by_text("Live", exact=True)).to_be_visible()
+    page.goto("/teach")
+    expect(page.get_by_text("1 of 2")).to_be_visible()
+    page.keyboard.press("PageDown")
+    expect(page.get_by_text("2 of 2")).to_be_visible()
+    page.keyboard.press("2")
+    eventually(lambda: abs(float(app.picture("outgoing", 640)[180, 320].mean()) - 200) < 12)
+    page.keyboard.press("PageUp")
+    eventually(lambda: abs(float(app.picture("outgoing", 640)[180, 320].mean()) - 40) < 12)
+    assert page.evaluate("document.body.scrollHeight <= innerHeight")
+
+
 def test_several_pages_become_one_device_in_the_order_they_were_chosen(page: Page, app: Application, tmp_path: Path) -> None:
     dialog = something_else(page, "Pages, slides or a clip")
     files = [samples.picture_pdf(tmp_path / f"{n}.pdf", (grey,)) for n, grey in enumerate((40, 120, 200))]

@@ -44,8 +44,8 @@ export const useLive = defineStore('live', () => {
   const feeds = computed(() => new Map((state.value?.feeds ?? []).map((feed) => [feed.id, feed])))
   const pageDevice = computed(() => kit.value?.devices.find((device) => device.serves === 'page'))
   const faceDevice = computed(() => kit.value?.devices.find((device) => device.serves === 'face'))
-  /** Feeds that a place of this plate wants and that give no usable picture just now. */
-  const away = computed(() => {
+  /** The devices that places of this plate want. */
+  const onPlate = computed(() => {
     const plate = teach.value?.plates.find((one) => one.id === state.value?.outgoing.plate_id)
     const wanted = new Set(
       (plate?.places ?? []).map(({ content }) =>
@@ -54,10 +54,12 @@ export const useLive = defineStore('live', () => {
           : (content.role === 'page' ? pageDevice : faceDevice).value?.id,
       ),
     )
-    return (kit.value?.devices ?? []).filter(
-      (device) => wanted.has(device.id) && AWAY.has(feeds.value.get(device.id)?.state ?? 'off'),
-    )
+    return (kit.value?.devices ?? []).filter((device) => wanted.has(device.id))
   })
+  /** Those of them that give no usable picture just now. */
+  const away = computed(() =>
+    onPlate.value.filter((device) => AWAY.has(feeds.value.get(device.id)?.state ?? 'off')),
+  )
   const learnersReadTrue = computed(
     () => state.value?.audiences.find((a) => !a.is_teacher)?.path?.reads_true ?? null,
   )
@@ -69,6 +71,7 @@ export const useLive = defineStore('live', () => {
     teach,
     feeds,
     away,
+    onPlate,
     pageDevice,
     faceDevice,
     learnersReadTrue,

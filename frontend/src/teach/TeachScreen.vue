@@ -13,6 +13,7 @@ import VerdictChip from '@/shared/VerdictChip.vue'
 import type { Drawn } from '@/shared/surface'
 import AudienceCard from './AudienceCard.vue'
 import { useLoad } from './load'
+import PageTurns from './PageTurns.vue'
 import PlateStrip from './PlateStrip.vue'
 
 const live = useLive()
@@ -20,10 +21,18 @@ const sentences = useSentences()
 const closer = ref<string | null>(null)
 const delayMs = ref<number | null>(null)
 const BELOW_PX = 176 // tools and plates under the picture
+const TURNS_PX = 56
 const left = ref<HTMLElement>()
 const { width: roomWide, height: roomHigh } = useElementSize(left)
+const turned = computed(() => live.onPlate.find((device) => (live.kit?.files[device.id]?.pages ?? 0) > 1))
 const pictureWidth = computed(() =>
-  Math.max(320, Math.min(roomWide.value - 31, ((roomHigh.value - BELOW_PX - 18) * 16) / 9)),
+  Math.max(
+    320,
+    Math.min(
+      roomWide.value - 31,
+      ((roomHigh.value - BELOW_PX - (turned.value ? TURNS_PX : 0) - 18) * 16) / 9,
+    ),
+  ),
 )
 const drawnWidth = computed(() => Math.ceil((pictureWidth.value * window.devicePixelRatio) / 64) * 64)
 
@@ -98,6 +107,7 @@ useKeys({
           @change="resize"
         />
       </div>
+      <PageTurns v-if="turned" :device="turned" :pages="live.kit?.files[turned.id]?.pages ?? 0" />
       <PlateStrip :plates="plates" :on="plateOn" @choose="choose" />
     </section>
     <aside aria-label="Through their eyes">
