@@ -130,7 +130,7 @@ describe('a lens', () => {
   it.each([
     ['camera2 1, facing front', 'front'],
     ['Back Camera', 'rear'],
-    ['FaceTime', 'front'],
+    ['Selfie lens', 'front'],
     ['USB cam', null],
   ])('%s faces %s', (label, facing) => {
     expect(facingOf(label)).toBe(facing)

@@ -1,6 +1,7 @@
 """Files over the network: right ones become devices, wrong ones one sentence each, and memory stays bounded."""
 
 import json
+import socket
 import urllib.error
 import urllib.parse
 import urllib.request
@@ -181,3 +182,13 @@ def test_pages_are_there_again_after_a_power_cut(tmp_path: Path) -> None:
         assert device["id"] in [one["id"] for one in application.get("/api/kit")["devices"]]
     finally:
         application.stop()
+
+
+def test_an_upload_that_is_cut_off_leaves_nothing(app: Application) -> None:
+    before = sorted((app.folder / "files").iterdir())
+    with socket.create_connection(("127.0.0.1", app.port)) as line:
+        head = f"POST /api/kit/files?name=a.pdf HTTP/1.1\r\nHost: 127.0.0.1:{app.port}\r\nContent-Length: 100000\r\n\r\n"
+        line.sendall(head.encode() + b"%PDF-1.4" + bytes(5000))
+        eventually(lambda: len(list((app.folder / "files").iterdir())) == len(before) + 1)
+    eventually(lambda: sorted((app.folder / "files").iterdir()) == before)
+    assert app.get("/api/live")

@@ -22,6 +22,9 @@ export interface CameraStatus {
 export const useCameras = defineStore('cameras', () => {
   const status = reactive(new Map<string, CameraStatus>())
   const open = new Map<string, { stream: MediaStream; publisher: Publisher }>()
+  const turns = new Map<string, number>()
+  const turnOf = (deviceId: string) => turns.get(deviceId) ?? 0
+  let told: Promise<unknown> = Promise.resolve()
 
   function fail(deviceId: string, trouble: CameraTrouble, sentence = TROUBLES[trouble].sentence) {
     letGo(deviceId)
@@ -29,6 +32,7 @@ export const useCameras = defineStore('cameras', () => {
   }
 
   function letGo(deviceId: string) {
+    turns.set(deviceId, turnOf(deviceId) + 1)
     const known = open.get(deviceId)
     open.delete(deviceId)
     known?.publisher.close()
@@ -36,23 +40,26 @@ export const useCameras = defineStore('cameras', () => {
     status.delete(deviceId)
   }
 
-  /** Other screens say "waiting" too while the browser asks. */
+  /** Other screens say "waiting" too while the browser asks. One after the other: the last word counts. */
   function tellAsking(deviceId: string, asking: boolean) {
     const path = { device_id: deviceId }
-    void api
-      .PUT('/api/kit/devices/{device_id}/asking', { params: { path }, body: { asking } })
+    told = told
+      .then(() => api.PUT('/api/kit/devices/{device_id}/asking', { params: { path }, body: { asking } }))
       .catch(() => {})
   }
 
+  /** Open it and send it. Each call takes the place of an earlier one that is still waiting for the browser. */
   async function bring(device: Device, stream?: MediaStream) {
     letGo(device.id)
+    const mine = turnOf(device.id)
     status.set(device.id, { phase: 'asking' })
     if (!stream) tellAsking(device.id, true)
     try {
       const opened = stream ?? (await opening(device))
-      if (status.get(device.id)?.phase !== 'asking') return release(opened)
+      if (mine !== turnOf(device.id)) return release(opened)
       publish(device, opened)
     } catch (error) {
+      if (mine !== turnOf(device.id)) return
       const trouble = troubleOf(error)
       fail(device.id, device.kind === 'window' && trouble === 'denied' ? 'unchosen' : trouble)
     } finally {

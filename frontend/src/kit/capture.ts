@@ -100,6 +100,8 @@ export interface CameraHere {
   source: string
   label: string
   microphone: string
+  most_width: number | null
+  most_height: number | null
 }
 
 /** The cameras that this browser sees, each with the microphone in the same housing. Without permission they have no names. */
@@ -112,11 +114,15 @@ export async function camerasHere(): Promise<CameraHere[]> {
       source: one.deviceId,
       label: one.label,
       microphone: sounds.find((sound) => one.groupId && sound.groupId === one.groupId)?.label ?? '',
+      ...largest((one as InputDeviceInfo).getCapabilities?.()),
     }))
 }
 
-/** The largest size of a camera that is open. */
-export function mostOf(stream: MediaStream): { most_width: number | null; most_height: number | null } {
-  const can = stream.getVideoTracks()[0]?.getCapabilities?.()
+/** The largest size, where the browser tells it: before a camera is open only some do. */
+function largest(can?: MediaTrackCapabilities) {
   return { most_width: can?.width?.max ?? null, most_height: can?.height?.max ?? null }
+}
+
+export function mostOf(stream: MediaStream) {
+  return largest(stream.getVideoTracks()[0]?.getCapabilities?.())
 }

@@ -14,20 +14,19 @@ export const useHere = defineStore('here', () => {
 
   async function look() {
     const mine = ++turn
-    const present = (await camerasHere()).map(({ source, label }) => ({ source, label }))
+    const present = (await camerasHere()).map(({ source, label, most_width, most_height }) => ({
+      source,
+      label,
+      most_width,
+      most_height,
+    }))
     if (!present.some((one) => one.label)) return // not allowed yet: nothing can be told
     const next = await answer(api.POST('/api/kits/here', { body: { cameras: present } })).catch(() => null)
     if (!next) return
     if (mine === turn) found.value = next
-    if (next.moved.length) await bringMoved(next.moved)
-  }
-
-  /** From where they are now. */
-  async function bringMoved(moved: string[]) {
-    moved.forEach(cameras.letGo)
-    await live.refresh().catch(() => {})
     for (const device of live.kit?.devices ?? []) {
-      if (moved.includes(device.id) && !cameras.status.has(device.id)) void cameras.bring(device)
+      const source = next.sources[device.id]
+      if (source && next.moved.includes(device.id)) void cameras.bring({ ...device, source })
     }
   }
 

@@ -53,7 +53,7 @@ class CameraFeed(Feed):
     def restart(self, now_s: float) -> None:
         """A new sender: whatever comes next must begin with a key frame."""
         super().restart(now_s)
-        self._waits_for_key, self.connected = True, True
+        self._waits_for_key, self.connected, self.waiting = True, True, False
 
     def gone(self) -> None:
         """Its sender has hung up."""

@@ -66,7 +66,7 @@ class Caretaker:
         update: dict[str, float | int] = {}
         if feed is not None and feed.took_s is not None:
             took_s, feed.took_s = feed.took_s, None
-            if took_s >= WORTH_A_BAR_S or device.usual_start_s:
+            if took_s >= WORTH_A_BAR_S:  # a warm device that is only looked at again has not started
                 update["usual_start_s"] = round(usual_start_s(device.usual_start_s, took_s), 2)
         choice = size_choice(self._state, device)
         if choice is not None:

@@ -23,6 +23,7 @@ from cartouche.web.kit_schemas import NewInvitation
 from cartouche.web.state import AppState, new_id
 
 AWAITED_FOR_S = 12 * 3600.0  # a phone that went to sleep in the morning's lesson is let in again in the afternoon's
+AWAIT_ANEW_S = 3600.0  # while it is here
 HERE_FOR_S = 4.0  # its page tells of itself at least once a second
 ANSWER_WITHIN_S = 1.0
 LOOPBACK = "127.0.0.1"
@@ -44,6 +45,7 @@ class Visitor:
     report: Report | None = None
     orders: Orders = field(default_factory=Orders)
     seen_s: float = float("-inf")
+    awaited_s: float = float("-inf")  # when the door was last told to wait for it
     session: WhipSession | None = None
     sound_db: float | None = None
     changed: asyncio.Event = field(default_factory=asyncio.Event)
@@ -213,7 +215,8 @@ class Guests:
             with self.state.lock:
                 kits.change_device(self.state.database, told)
                 self.state.running.version += 1
-        if came_back:
+        if came_back or now_s - visitor.awaited_s > AWAIT_ANEW_S:
+            visitor.awaited_s = now_s
             guests.wait_for(self.state.database, visitor.device_id, _until())
         feed = self.feed(visitor)
         if feed is not None:
@@ -276,11 +279,10 @@ class Guests:
         now_s = time.monotonic()
         for visitor in tuple(self._visitors.values()):
             feed = self.feed(visitor)
-            if feed is None or not visitor.is_here(now_s):
-                if feed is not None and visitor.session is None:
-                    feed.gone()
-                if feed is None:
-                    await self.hang_up(visitor)
+            if feed is None:
+                await self.hang_up(visitor)
+            elif not visitor.is_here(now_s):
+                feed.gone()
         await self.settle()
 
     # from the teacher's side

@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from fastapi import APIRouter, Depends, Query, Request
 from fastapi.responses import FileResponse
+from starlette.requests import ClientDisconnect
 
 from cartouche.core.plates.model import Role
 from cartouche.live.feeds import PulledFeed
@@ -16,6 +17,7 @@ from cartouche.store import files, kits
 from cartouche.store.errors import NotKept, StoreError
 from cartouche.store.files import File
 from cartouche.store.kits import Device
+from cartouche.web.errors import CutOff
 from cartouche.web.kit_schemas import ClipChange, PageTurn
 from cartouche.web.schemas import Id, Name
 from cartouche.web.state import AppState, app_state, new_id
@@ -36,7 +38,10 @@ async def add_file(
 ) -> Device:
     """The file's bytes as they are. It is judged by what is in it, never by its name."""
     with files.arriving(state.database) as arrived:
-        await files.write(arrived, request.stream())
+        try:
+            await files.write(arrived, request.stream())
+        except ClientDisconnect as exc:
+            raise CutOff from exc
         return await asyncio.to_thread(_take, state, arrived, name, kind, device_id, serves)
 
 
