@@ -1,5 +1,6 @@
 """What several tests need: a running application in a process of its own, pictures from its sockets, measures between pictures."""
 
+import asyncio
 import json
 import os
 import signal
@@ -10,7 +11,8 @@ import sys
 import time
 import urllib.error
 import urllib.request
-from collections.abc import Callable
+from collections.abc import Callable, Coroutine
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any, TypeVar
 
@@ -31,6 +33,12 @@ def eventually(look: Callable[[], T], seconds: float = 15.0) -> T:
             assert seen, f"did not come within {seconds} s: {look}"
             return seen
         time.sleep(0.03)
+
+
+def ran(work: Coroutine[Any, Any, T]) -> T:
+    """A coroutine on a loop of its own; this thread's may be running already, for the browser."""
+    with ThreadPoolExecutor(1) as pool:
+        return pool.submit(asyncio.run, work).result()
 
 
 def free_port() -> int:

@@ -9,6 +9,7 @@ from cartouche.live.camera_feed import CameraFeed
 from cartouche.live.errors import UnusableOffer
 from cartouche.live.whip import LEAST_KBIT_S, MOST_KBIT_S, WhipSession, with_bit_rates, without_local_names
 from cartouche.web.guests.door import networks_here
+from tests.helpers import ran
 
 
 def test_names_that_only_the_phone_knows_are_left_out() -> None:
@@ -56,7 +57,7 @@ def test_a_sender_of_h264_arrives_as_a_feed() -> None:
         assert not session.is_open
         feed.close()
 
-    asyncio.run(run())
+    ran(run())
     assert came[0][0] == 640
 
 
@@ -71,4 +72,4 @@ def test_an_offer_without_a_picture_is_refused() -> None:
         await sender.close()
         feed.close()
 
-    asyncio.run(run())
+    ran(run())

@@ -1,6 +1,5 @@
 """Devices of every kind, what was measured of them, their files and their guests; and an older store brought up to date."""
 
-import asyncio
 import errno
 import shutil
 import sqlite3
@@ -19,6 +18,7 @@ from cartouche.store.files import File
 from cartouche.store.guests import Guest
 from cartouche.store.kits import Device, Kit
 from cartouche.store.tried import Tried
+from tests.helpers import ran
 
 
 @pytest.fixture
@@ -114,7 +114,7 @@ async def pieces(*content: bytes) -> AsyncIterator[bytes]:
 
 def arrive(database: Database, *content: bytes, keep: str | None = None) -> int:
     with files.arriving(database) as path:
-        written = asyncio.run(files.write(path, pieces(*content)))
+        written = ran(files.write(path, pieces(*content)))
         if keep:
             files.keep(database, File(id=keep, device_id="desk-camera", name=keep, kind="pdf", pages=2), path)
     return written

@@ -23,7 +23,7 @@ from cartouche.web.guests.errors import DoorBlocked, ExpiredCode, NotAGuest, Not
 from cartouche.web.guests.reports import Report
 from cartouche.web.kit_schemas import NewInvitation
 from cartouche.web.state import AppState
-from tests.helpers import free_port
+from tests.helpers import free_port, ran
 
 ASKED = NewInvitation(address=LOOPBACK, name="Phone", serves="page")
 
@@ -53,7 +53,7 @@ def within(folder: Path, work: Callable[[Guests], Awaitable[None]], port: int = 
         async with opened(folder, port) as made:
             await work(made)
 
-    asyncio.run(run())
+    ran(run())
 
 
 def is_open(book: Guests) -> bool:
@@ -96,6 +96,7 @@ def test_it_stays_open_for_a_guest_who_has_come_and_closes_when_he_leaves(tmp_pa
         await book.hear(visitor, Report(phase="sending"))
         assert visitor.is_here(time.monotonic())
         await book.leave(visitor)
+        await book.look_after()
         assert not book.doors.addresses
         assert not visitor.is_here(time.monotonic())
         book.wait_for(device.id)

@@ -32,7 +32,8 @@ def send(app: Application, content: bytes, name: str, kind: str = "pages", **mor
         with urllib.request.urlopen(request, timeout=60) as answer:
             return answer.status, json.loads(answer.read())
     except urllib.error.HTTPError as exc:
-        return exc.code, json.loads(exc.read())
+        with exc:
+            return exc.code, json.loads(exc.read())
 
 
 def peak_mb(app: Application) -> float:
@@ -157,6 +158,7 @@ def test_a_file_that_says_it_is_too_large_is_refused_before_it_comes(app: Applic
     )
     with pytest.raises(urllib.error.HTTPError) as refused:
         urllib.request.urlopen(request, timeout=10)
+    refused.value.close()
     assert refused.value.code == 413
 
 

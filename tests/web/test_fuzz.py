@@ -19,7 +19,7 @@ def as_bytes(body: object) -> bytes:
 
 @pytest.mark.filterwarnings("ignore")
 @schema.parametrize()
-@settings(max_examples=25, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=15, deadline=None, suppress_health_check=list(HealthCheck))
 def test_no_route_breaks(case: schemathesis.Case, web: TestClient) -> None:
     body = {} if case.body is schemathesis.core.NOT_SET else {"content": as_bytes(case.body)}
     path = case.formatted_path

@@ -3,6 +3,7 @@
 import asyncio
 import contextlib
 import secrets
+import threading
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
@@ -71,7 +72,7 @@ class Guests:
         self.state, self.doors = state, doors
         self.invited: Invited | None = None
         self.trouble: str | None = None  # why a door that should be open is not
-        self._invitations = Invitations()
+        self._invitations, self._entering = Invitations(), threading.Lock()
         self._visitors: dict[str, Visitor] = {}
         self._loop: asyncio.AbstractEventLoop | None = None
         self._run = secrets.token_hex(4)
@@ -135,7 +136,7 @@ class Guests:
     def restate(self, asked: NewInvitation) -> Invited:
         """Say something else of the device that the shown code is for; the code stays. Raises NotKept when none is shown."""
         if self.invited is None or self.invited.device_id is not None:
-            raise NotKept("open invitation", "")
+            raise NotKept("open invitation", "this one")
         self.invited = replace(self.invited, asked=asked)
         return self.invited
 
@@ -147,7 +148,8 @@ class Guests:
 
     def enter(self, code: str, who: str, what: str) -> tuple[Device, str]:
         """By a code: a new device of the kit and its token. what: 'Phone' or 'Tablet'. Raises NotLetIn."""
-        entered = self._invitations.enter(code, who, time.monotonic())
+        with self._entering:  # two at once must not both come in by one code
+            entered = self._invitations.enter(code, who, time.monotonic())
         invited = self.invited
         if isinstance(entered, Refused):
             raise BY_REASON[entered.reason]
@@ -265,14 +267,13 @@ class Guests:
             await session.close()
 
     async def leave(self, visitor: Visitor) -> None:
-        """The phone goes for good: the door is not held open for it any more."""
+        """The phone goes for good: the door is not held open for it any more, and closes once this is answered."""
         await self.hang_up(visitor)
         await asyncio.to_thread(guests.wait_for, self.state.database, visitor.device_id, 0.0)
         visitor.seen_s = float("-inf")
         feed = self.feed(visitor)
         if feed is not None:
             feed.gone()
-        await self.settle()
 
     async def look_after(self) -> None:
         """Once a second: phones that fell silent are gone, sessions of devices taken out are ended, doors are settled."""
