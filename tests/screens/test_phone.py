@@ -145,6 +145,18 @@ def test_a_reload_and_a_lost_network_bring_back_the_same_device(phone: Page, app
     assert guest(app)["name"] == "Named by hand"
 
 
+def test_after_a_locked_screen_the_camera_is_opened_again(phone: Page, app: Application) -> None:
+    phone.goto(invite(app)["link"])
+    assert eventually(lambda: bool(guest(app)), SECONDS)
+    assert arrives(app)
+    phone.evaluate("document.querySelector('video').srcObject.getVideoTracks()[0].stop()")  # as phones do to a hidden page
+    phone.evaluate("document.dispatchEvent(new Event('visibilitychange'))")
+    expect(phone.get_by_role("heading", name=re.compile("Your page is"))).to_be_visible(timeout=SECONDS * 1000)
+    how_it_is = "document.querySelector('video').srcObject.getVideoTracks()[0].readyState"
+    eventually(lambda: phone.evaluate(how_it_is) == "live", SECONDS)
+    assert arrives(app)
+
+
 def test_where_webrtc_does_not_come_through_the_socket_does(phone: Page, app: Application) -> None:
     phone.add_init_script("window.RTCPeerConnection = class { constructor() { throw new Error('blocked') } }")
     phone.goto(invite(app)["link"])

@@ -74,6 +74,18 @@ def test_it_opens_with_the_invitation_and_closes_when_that_is_withdrawn(tmp_path
     within(tmp_path, work)
 
 
+def test_settling_again_and_again_meanwhile_does_not_shut_an_invitation_out(tmp_path: Path) -> None:
+    async def work(book: Guests) -> None:
+        for _ in range(6):
+            settling = [asyncio.create_task(book.settle()) for _ in range(4)]
+            await book.invite(ASKED)
+            await asyncio.gather(*settling)
+            assert is_open(book)
+            await book.withdraw()
+
+    within(tmp_path, work)
+
+
 def test_it_closes_when_the_code_runs_out(tmp_path: Path) -> None:
     async def work(book: Guests) -> None:
         invited = await book.invite(ASKED)

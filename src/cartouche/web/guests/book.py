@@ -76,6 +76,7 @@ class Guests:
         self._visitors: dict[str, Visitor] = {}
         self._loop: asyncio.AbstractEventLoop | None = None
         self._run = secrets.token_hex(4)
+        self._settling = asyncio.Lock()
 
     # the door
 
@@ -85,16 +86,17 @@ class Guests:
 
     async def settle(self) -> None:
         """Open the door where somebody is invited or awaited, and nowhere else."""
-        wanted = await asyncio.to_thread(self._wanted_addresses)
-        if wanted != set(self.doors.addresses):
-            try:
-                await self.doors.keep(wanted)
-                self.trouble = None
-            except Exception as exc:
-                if self.invited is None:  # nobody waits for an answer: it is shown on Kit
-                    self.trouble = str(exc)
-                    return
-                raise
+        async with self._settling:  # what is wanted must not grow old before it is done: a fresh invitation would be shut out
+            wanted = await asyncio.to_thread(self._wanted_addresses)
+            if wanted != set(self.doors.addresses):
+                try:
+                    await self.doors.keep(wanted)
+                    self.trouble = None
+                except Exception as exc:
+                    if self.invited is None:  # nobody waits for an answer: it is shown on Kit
+                        self.trouble = str(exc)
+                        return
+                    raise
 
     def _wanted_addresses(self) -> set[str]:
         here = {one.address for one in networks_here()} | {LOOPBACK}
