@@ -965,7 +965,9 @@ export interface components {
         };
         /**
          * FeedView
-         * @description battery: 0-1, None where not known.  press: what mends the advice, '' for none.  sound_db: dBFS, None without sound.
+         * @description started: how far along its start it is, 0-1 against its usual time, None unless that is known.
+         *
+         *     battery: 0-1, None where not known.  press: what mends the advice, '' for none.  sound_db: dBFS, None without sound.
          */
         FeedView: {
             /** Id */
@@ -985,8 +987,8 @@ export interface components {
             frames_s: number;
             /** Delay Ms */
             delay_ms: number | null;
-            /** Starting For S */
-            starting_for_s: number | null;
+            /** Started */
+            started: number | null;
             /** Usual Start S */
             usual_start_s: number | null;
             /** Battery */

@@ -34,10 +34,7 @@ const fault = computed(() => props.kit.faults[props.device.id] ?? null)
 const files = computed(() => props.kit.files[props.device.id])
 const says = computed(() => deviceSays(props.device, props.feed, camera.value))
 const isFile = computed(() => files.value !== undefined || props.device.kind === 'window')
-const started = computed(() => {
-  const { starting_for_s, usual_start_s } = props.feed ?? {}
-  return starting_for_s && usual_start_s ? Math.min(1, starting_for_s / usual_start_s) : null
-})
+const started = computed(() => props.feed?.started ?? null)
 const mustInvite = computed(() => props.device.kind === 'guest' && !guest.value)
 const mustWait = computed(() => guest.value !== undefined && !guest.value.awaited)
 

@@ -139,7 +139,10 @@ class ClipView(BaseModel):
 
 
 class FeedView(BaseModel):
-    """battery: 0-1, None where not known.  press: what mends the advice, '' for none.  sound_db: dBFS, None without sound."""
+    """started: how far along its start it is, 0-1 against its usual time, None unless that is known.
+
+    battery: 0-1, None where not known.  press: what mends the advice, '' for none.  sound_db: dBFS, None without sound.
+    """
 
     id: str
     state: State
@@ -148,7 +151,7 @@ class FeedView(BaseModel):
     height: int | None
     frames_s: float
     delay_ms: float | None
-    starting_for_s: float | None
+    started: float | None
     usual_start_s: float | None
     battery: float | None
     charging: bool

@@ -5,6 +5,7 @@ import time
 from cartouche.core.kit.health import advice
 from cartouche.core.reading.handedness import LightPath
 from cartouche.core.reading.verdicts import Readings, Verdict
+from cartouche.core.watch.starting import share_started
 from cartouche.live.feeds import Feed
 from cartouche.live.files.clip import ClipSource
 from cartouche.web.guests.book import Guests
@@ -50,6 +51,7 @@ def audience_view(found: Verdict) -> AudienceView:
 
 def feed_view(feed: Feed, now_s: float, serves: str | None, sound_db: float | None, clip: ClipSource | None) -> FeedView:
     size, delay_s = feed.latest.size if feed.latest else None, feed.delay_s(now_s)
+    starting_s = feed.starting_for_s(now_s)
     advised = advice(feed.battery, feed.facing, serves)
     return FeedView(
         id=feed.id,
@@ -59,7 +61,7 @@ def feed_view(feed: Feed, now_s: float, serves: str | None, sound_db: float | No
         height=int(size.height) if size else None,
         frames_s=feed.frames_s(now_s),
         delay_ms=None if delay_s is None else 1000 * delay_s,
-        starting_for_s=feed.starting_for_s(now_s),
+        started=None if starting_s is None else share_started(starting_s, feed.usual_start_s),
         usual_start_s=feed.usual_start_s,
         battery=feed.battery.level if feed.battery else None,
         charging=feed.battery is not None and feed.battery.charging,
