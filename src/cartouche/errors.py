@@ -25,3 +25,11 @@ class PagesNotBuilt(CartoucheError, FileNotFoundError):
 
 class HalfACertificate(CartoucheError, ValueError):
     sentence = "A certificate needs its key and a key its certificate: give both --certificate and --key, or neither."
+
+
+class CardNotWritten(CartoucheError, OSError):
+    sentence = "The set-up card could not be written to {path} ({why}). Name another place with --out."
+
+    def __init__(self, path: str, why: str) -> None:
+        self.path, self.why = path, why
+        super().__init__(path, why)

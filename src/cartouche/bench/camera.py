@@ -3,13 +3,14 @@
 World: millimetres on the desk, x to the reader's right, y towards the reader, z into the desk; a camera stands at z < 0.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from cartouche.bench.papers import PX_PER_MM, Paper, Sheet
+from cartouche.bench.papers import Paper, Sheet
 from cartouche.core.pictures import Corners, Frame, Matrix, Size, frame_from_bgr, index_matrix, scaling
 from cartouche.core.straighten.geometry import rectangle, transform
 
@@ -103,14 +104,27 @@ class Desk:
         )
 
 
-def photograph(camera: Camera, desk: Desk, paper: Paper | None, lying: Lying, captured_s: float = 0.0) -> Frame:
-    """One picture of the still scene, without noise (see `grain`)."""
-    fine = replace(camera, size=Size(camera.size.width * SUPERSAMPLE, camera.size.height * SUPERSAMPLE))
+Draw = Callable[[NDArray[np.uint8], Camera], None]
+
+
+def photograph(
+    camera: Camera,
+    desk: Desk,
+    paper: Paper | None,
+    lying: Lying,
+    captured_s: float = 0.0,
+    *,
+    draw: Draw | None = None,
+    supersample: int = SUPERSAMPLE,
+) -> Frame:
+    """One picture of the still scene, without noise (see `grain`). draw: lays more things on the desk, by a camera of the drawn size."""
+    fine = replace(camera, size=Size(camera.size.width * supersample, camera.size.height * supersample))
     to_picture = fine.desk_matrix()
     picture = _warp(desk.picture, to_picture @ desk.matrix(), fine.size, cv2.BORDER_REFLECT_101)
+    if draw is not None:
+        draw(picture, fine)
     if paper is not None:
-        _shade_under(picture, to_picture @ paper_matrix(paper, lying), paper)
-        _lay(picture, to_picture @ paper_matrix(paper, lying), paper)
+        lay(picture, fine, paper, lying)
     small = cv2.resize(picture, (int(camera.size.width), int(camera.size.height)), interpolation=cv2.INTER_AREA)
     gain = illumination(camera)
     lit = cv2.multiply(small, cv2.merge([gain * 0.97, gain, gain * 1.01]), dtype=cv2.CV_8U)
@@ -141,6 +155,13 @@ def _warp(source: NDArray[np.uint8], matrix: Matrix, size: Size, border: int) ->
     )
 
 
+def lay(picture: NDArray[np.uint8], camera: Camera, paper: Paper, lying: Lying) -> None:
+    """Lay a paper on the desk, with the thin shadow beside it."""
+    onto = camera.desk_matrix() @ paper_matrix(paper, lying)
+    _shade_under(picture, onto, paper)
+    _lay(picture, onto, paper)
+
+
 def _lay(picture: NDArray[np.uint8], to_picture: Matrix, paper: Paper) -> None:
     """Draw the paper over the desk, its edge antialiased."""
     outline = transform(to_picture, rectangle(Size(paper.width_mm, paper.height_mm)))
@@ -151,7 +172,7 @@ def _lay(picture: NDArray[np.uint8], to_picture: Matrix, paper: Paper) -> None:
         return
     shift = np.array([[1, 0, -x0], [0, 1, -y0], [0, 0, 1.0]])
     density = np.linalg.norm(outline[1] - outline[0]) / paper.width_mm
-    shrink = max(1.0, PX_PER_MM / max(density * 1.3, 0.2))
+    shrink = max(1.0, paper.picture.shape[1] / paper.width_mm / max(density * 1.3, 0.2))
     texture = cv2.resize(paper.picture, None, fx=1 / shrink, fy=1 / shrink, interpolation=cv2.INTER_AREA) if shrink > 1 else paper.picture
     to_mm = scaling(paper.width_mm / texture.shape[1], paper.height_mm / texture.shape[0])
     size = Size(part.shape[1], part.shape[0])

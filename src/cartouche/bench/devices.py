@@ -13,6 +13,7 @@ from cartouche.bench.camera import Camera, Desk, Grain, Light, Lying, Pose, phot
 from cartouche.bench.desks import desk
 from cartouche.bench.hand import painted
 from cartouche.bench.keep import kept
+from cartouche.bench.laid import StillView, Thing
 from cartouche.bench.pages import PageView
 from cartouche.bench.papers import Paper, contour_sheet
 from cartouche.bench.presenter import Presenter
@@ -74,7 +75,12 @@ class BenchDevice:
         frames_s: float = 30.0,
         mirrors: int = 0,
         long_warm_up_s: float = LONG_WARM_UP_S,
+        camera: Camera | None = None,
     ) -> None:
+        """camera: of a device that looks at a desk; other things can then be laid under it."""
+        self._camera = camera
+        self._thing: Thing = "sheet"
+        self._things: dict[Thing, View] = {}
         self._long_warm_up_s = long_warm_up_s
         self.battery: Battery | None = None
         self.facing: Facing | None = None
@@ -102,6 +108,19 @@ class BenchDevice:
         self.facing = "front" if fault == "wrong lens" else None
         self._switch_on = self._switch_on or fault in (None, "warming up")
 
+    def lay(self, thing: Thing) -> None:
+        """Lay something else under it. Raises LookupError for a device that looks at no desk."""
+        if self._camera is None:
+            raise LookupError(thing)
+        if thing != "sheet" and thing not in self._things:
+            self._things[thing] = StillView(self._camera, SHEET_LIES, thing)
+        self._thing = thing
+
+    def _looks_at(self) -> View:
+        if self._view is None:
+            self._view = self._make_view()
+        return self._things.get(self._thing, self._view)
+
     @property
     def offered(self) -> tuple[Size, ...]:
         """Its sizes, smallest first."""
@@ -115,8 +134,7 @@ class BenchDevice:
         """The picture that the device hands out at now_s (monotonic); None while it warms up."""
         if self._switched_on_s is None or self._switch_on:
             self._switched_on_s, self._switch_on = now_s, False
-        if self._view is None:
-            self._view = self._make_view()
+        self._looks_at()
         if now_s - self._switched_on_s < (self._long_warm_up_s if self._fault == "warming up" else self.warm_up_s):
             return None
         frame = self._broken(now_s) if self._fault else self._taken(now_s, self.delay_s)
@@ -132,10 +150,9 @@ class BenchDevice:
         return Frame(*made.planes, frame.captured_s)
 
     def _taken(self, now_s: float, delay_s: float) -> Frame:
-        assert self._view is not None
         assert self._switched_on_s is not None
         captured_s = now_s - delay_s
-        return self._view.picture(captured_s - self._switched_on_s, captured_s)
+        return self._looks_at().picture(captured_s - self._switched_on_s, captured_s)
 
     def _broken(self, now_s: float) -> Frame | None:
         """What comes out of it while a fault is provoked. Raises ConnectionError once it is pulled out."""
@@ -175,8 +192,8 @@ class BenchDevice:
 
     def corners(self) -> Corners | None:
         """The truth: the page's own corners in picture px, or None if it sees no page."""
-        view = self._view or self._make_view()
-        return view.corners() if isinstance(view, PageView) else None
+        view = self._looks_at()
+        return view.corners() if isinstance(view, PageView | StillView) else None
 
 
 def _copied(frame: Frame) -> Frame:
@@ -218,13 +235,23 @@ def warm_up() -> None:
 
 def document_camera(long_warm_up_s: float = LONG_WARM_UP_S) -> BenchDevice:
     return BenchDevice(
-        lambda: sheet_view(DOCUMENT_CAMERA), DOCUMENT_CAMERA.size, warm_up_s=0.4, delay_s=0.012, long_warm_up_s=long_warm_up_s
+        lambda: sheet_view(DOCUMENT_CAMERA),
+        DOCUMENT_CAMERA.size,
+        warm_up_s=0.4,
+        delay_s=0.012,
+        long_warm_up_s=long_warm_up_s,
+        camera=DOCUMENT_CAMERA,
     )
 
 
 def clip_mirror_webcam(long_warm_up_s: float = LONG_WARM_UP_S) -> BenchDevice:
     return BenchDevice(
-        lambda: sheet_view(CLIP_MIRROR), CLIP_MIRROR.size, delay_s=0.02, mirrors=CLIP_MIRROR.mirrors, long_warm_up_s=long_warm_up_s
+        lambda: sheet_view(CLIP_MIRROR),
+        CLIP_MIRROR.size,
+        delay_s=0.02,
+        mirrors=CLIP_MIRROR.mirrors,
+        long_warm_up_s=long_warm_up_s,
+        camera=CLIP_MIRROR,
     )
 
 

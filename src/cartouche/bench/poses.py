@@ -1,71 +1,183 @@
-"""Many views of the demo sheet with known truth: mirrored, turned, tilted, on several desks, with and without the hand."""
+"""Many views with known truth, over every condition under which a page must be found, or nothing be found."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
+import cv2
 import numpy as np
+from numpy.typing import NDArray
 
-from cartouche.bench.camera import Camera, Grain, Light, Lying, Pose, paper_matrix, photograph, true_corners
+from cartouche.bench.camera import Camera, Grain, Light, Lying, Pose, lay, paper_matrix, photograph, true_corners
+from cartouche.bench.curl import Curl, curled_corners, lay_curled
 from cartouche.bench.desks import Kind, desk
 from cartouche.bench.hand import Hand
+from cartouche.bench.more_papers import Look, book, keyboard, sheet, whiteboard
 from cartouche.bench.papers import Paper, contour_sheet
 from cartouche.core.pictures import Corners, Frame, Size
+from cartouche.core.straighten.lens import bent, unbent
 
 FULL_HD = Size(1920, 1080)
 DESKS: tuple[Kind, ...] = ("wood", "cloth", "black", "pale")
+LOOKS = ("text", "squared", "ruled", "blank", "photo")
+MOST_OUT = 0.12  # of the picture's width: how far the one corner may lie outside
 
 
 @dataclass(frozen=True, eq=False)
 class Scene:
-    """One still view. corners: the page's own, top-left first, px."""
+    """One still view. corners: the page's own, top-left first, px; None where there is no page."""
 
     frame: Frame
-    corners: Corners
+    corners: Corners | None
     mirrors: int
     tags: tuple[str, ...]
 
 
+@dataclass(frozen=True)
+class Wanted:
+    """What one scene shows besides its page."""
+
+    paper: str
+    desk: Kind
+    hand: bool = False
+    curled: bool = False
+    others: bool = False
+    corner_out: bool = False
+    keyboard: bool = False
+    highlight: bool = False
+    empty: bool = False
+
+    @property
+    def tags(self) -> tuple[str, ...]:
+        flags = ("hand", "curled", "others", "corner_out", "keyboard", "highlight", "empty")
+        return (f"paper_{self.paper}", f"desk_{self.desk}", *(flag for flag in flags if getattr(self, flag)))
+
+
+PAPERS = ("contour", "A3", "A4", "A5", "A6", "Letter", "Legal", "whiteboard", "book")
+
+
 def scenes(count: int, size: Size = FULL_HD, seed: int = 1) -> Iterator[Scene]:
-    """Repeatable random views in which all four corners are seen."""
+    """Repeatable random views; every condition comes about equally often, one in ten has no page."""
     random = np.random.default_rng(seed)
-    paper = contour_sheet()
-    made = 0
-    while made < count:
-        camera, lying = _draw_view(random, size, paper)
-        corners = true_corners(camera, paper, lying)
-        inside = (corners > 0.012 * size.width).all() and (corners < np.array(size) - 0.012 * size.width).all()
-        if not inside or np.ptp(corners, axis=0).min() < 0.2 * size.height:
-            continue
-        yield _scene(random, camera, lying, corners, paper, DESKS[made % len(DESKS)], with_hand=made % 3 == 0)
-        made += 1
+    for number in range(count):
+        yield view(random, wanted(random, number), size)
 
 
-def _draw_view(random: np.random.Generator, size: Size, paper: Paper) -> tuple[Camera, Lying]:
-    tilt, around = np.radians(random.uniform(0, 52)), random.uniform(0, 2 * np.pi)
-    away = random.uniform(380, 760)
+def wanted(random: np.random.Generator, number: int) -> Wanted:
+    kind = DESKS[number % len(DESKS)]
+    paper = PAPERS[int(random.integers(len(PAPERS)))]
+    if number % 10 == 9:
+        return Wanted(paper, kind, hand=random.random() < 0.4, keyboard=random.random() < 0.4, empty=True)
+    flags = {name: bool(random.random() < 0.22) for name in ("hand", "curled", "others", "corner_out", "keyboard", "highlight")}
+    return Wanted(paper, kind, **{**flags, "curled": flags["curled"] and paper not in ("whiteboard",)})
+
+
+def _paper(random: np.random.Generator, name: str) -> Paper:
+    seed = int(random.integers(4))
+    if name == "contour":
+        return contour_sheet()
+    if name == "whiteboard":
+        return whiteboard(seed)
+    if name == "book":
+        return book(seed)
+    return sheet(name, bool(random.random() < 0.3), Look(LOOKS[int(random.integers(len(LOOKS)))], seed % 2))
+
+
+def view(random: np.random.Generator, asked: Wanted, size: Size) -> Scene:
+    paper = _paper(random, asked.paper)
+    while True:
+        camera, lying, tilt = _draw_view(random, size, paper)
+        curl = Curl.drawn(random, paper) if asked.curled else None
+        corners = curled_corners(camera, paper, lying, curl) if curl else true_corners(camera, paper, lying)
+        if asked.empty or _shows(corners, size, asked.corner_out):
+            break
+    frame = _taken(random, asked, camera, lying, paper, curl)
+    if asked.hand:
+        _lay_hand(random, frame, camera, lying, paper)
+    if asked.highlight:
+        _highlight(random, frame, corners)
+    Grain(camera.size, camera.noise).add(frame.y, int(random.integers(0, 100)))
+    more = ("mirrored" if camera.mirrors else "unmirrored", "tilt_over_40" if tilt > 40 else "tilt_to_40")
+    return Scene(frame, None if asked.empty else corners, camera.mirrors, (*asked.tags, *more))
+
+
+def _draw_view(random: np.random.Generator, size: Size, paper: Paper) -> tuple[Camera, Lying, float]:
+    tilt, around = np.radians(random.uniform(0, 60)), random.uniform(0, 2 * np.pi)
+    focal = random.uniform(0.75, 1.2)
+    away = focal * max(paper.width_mm, paper.height_mm) / random.uniform(0.3, 0.62)
     position = (away * np.sin(tilt) * np.cos(around), away * np.sin(tilt) * np.sin(around) - 1e-3, -away * np.cos(tilt))
-    light = Light(
-        lamp=(random.uniform(-350, 350), random.uniform(-350, 350), -random.uniform(420, 800)), exposure=random.uniform(0.75, 1.08)
-    )
+    lamp = (random.uniform(-350, 350), random.uniform(-350, 350), -random.uniform(420, 800))
+    reach = 0.12 * max(paper.width_mm, paper.height_mm)
     camera = Camera(
         size,
-        Pose(position, (random.uniform(-25, 25), random.uniform(-25, 25)), roll_deg=random.uniform(0, 360)),
-        focal=random.uniform(0.75, 1.2),
+        Pose(position, (random.uniform(-reach, reach), random.uniform(-reach, reach)), roll_deg=random.uniform(0, 360)),
+        focal=focal,
         mirrors=int(random.integers(0, 2)),
         noise=random.uniform(1, 4),
         blur_px=random.uniform(0, 1.6),
-        light=light,
+        light=Light(lamp=lamp, exposure=random.uniform(0.7, 1.08)),
     )
-    return camera, Lying(random.uniform(-30, 30), random.uniform(-30, 30), random.uniform(-30, 30))
+    return camera, Lying(random.uniform(-30, 30), random.uniform(-30, 30), random.uniform(0, 360)), float(np.degrees(tilt))
 
 
-def _scene(random: np.random.Generator, camera: Camera, lying: Lying, corners: Corners, paper: Paper, kind: Kind, with_hand: bool) -> Scene:
-    frame = photograph(replace(camera), desk(kind), paper, lying)
-    if with_hand:
-        tip = (float(random.uniform(40, 170)), float(random.uniform(60, 210)))
-        Hand(camera.desk_matrix() @ paper_matrix(paper, lying), camera.size, 0.9, tip).draw(frame, tip)
-    Grain(camera.size, camera.noise).add(frame.y, int(random.integers(0, 100)))
-    forward = -np.array(camera.pose.position)
-    tilt = np.degrees(np.arccos(abs(forward[2]) / np.linalg.norm(forward)))
-    tags = [f"desk_{kind}", "mirrored" if camera.mirrors else "unmirrored", "tilt_over_40" if tilt > 40 else "tilt_to_40"]
-    return Scene(frame, corners, camera.mirrors, (*tags, "hand" if with_hand else "no_hand"))
+def _shows(corners: Corners, size: Size, corner_out: bool) -> bool:
+    """All four well inside, or just one of them a little outside."""
+    margin = 0.012 * size.width
+    out = np.maximum(np.maximum(margin - corners, corners - np.array(size) + margin), 0).max(axis=1)
+    if np.ptp(corners, axis=0).min() < 0.2 * size.height:
+        return False
+    if not corner_out:
+        return bool((out <= 0).all())
+    return bool((out > 2 * margin).sum() == 1 and (out > 0).sum() == 1 and out.max() < MOST_OUT * size.width)
+
+
+def _taken(random: np.random.Generator, asked: Wanted, camera: Camera, lying: Lying, paper: Paper, curl: Curl | None) -> Frame:
+    top = desk(asked.desk, with_objects=bool(random.random() < 0.5))
+    reach = max(paper.width_mm, paper.height_mm)
+
+    def draw(picture: NDArray[np.uint8], fine: Camera) -> None:
+        if asked.keyboard:
+            angle = random.uniform(0, 2 * np.pi)
+            away = 0.72 * reach + 65
+            lay(picture, fine, keyboard(), Lying(away * np.cos(angle), away * np.sin(angle), np.degrees(angle) + 90))
+        if asked.others:
+            for _ in range(2):
+                other = sheet("A4", False, Look("text", int(random.integers(2))))
+                angle, away = random.uniform(0, 2 * np.pi), random.uniform(0.95, 1.2) * reach + 60
+                lay(picture, fine, other, Lying(away * np.cos(angle), away * np.sin(angle), random.uniform(0, 360)))
+        if asked.empty:
+            return
+        if curl is not None:
+            lay_curled(picture, fine, paper, lying, curl)
+        else:
+            lay(picture, fine, paper, lying)
+
+    return photograph(camera, top, None, lying, draw=draw, supersample=1)
+
+
+def _lay_hand(random: np.random.Generator, frame: Frame, camera: Camera, lying: Lying, paper: Paper) -> None:
+    """A hand whose tip rests anywhere on the page or on its edge, so that it or its arm covers a side or a corner."""
+    tip = (float(random.uniform(0.05, 0.8) * paper.width_mm), float(random.uniform(0.05, 0.8) * paper.height_mm))
+    Hand(camera.desk_matrix() @ paper_matrix(paper, lying), camera.size, 0.9, tip).draw(frame, tip)
+
+
+def _highlight(random: np.random.Generator, frame: Frame, corners: Corners) -> None:
+    """A lamp's reflection on the page, burnt out in its middle."""
+    x, y = random.dirichlet(np.ones(4)) @ corners
+    wide = random.uniform(0.03, 0.09) * frame.size.width
+    high, across = frame.y.shape
+    xs, ys = np.meshgrid(np.arange(across, dtype=np.float32), np.arange(high, dtype=np.float32))
+    glow = np.clip(230 * np.exp(-(((xs - x) / wide) ** 2) - ((ys - y) / (0.7 * wide)) ** 2), 0, 255).astype(np.uint8)
+    cv2.add(frame.y, glow, dst=frame.y)
+
+
+def bulged(scene: Scene, bend: float) -> Scene:
+    """The same scene through a wide lens. bend: of the division model."""
+    size = scene.frame.size
+    planes = []
+    for plane in scene.frame.planes:
+        high, wide = plane.shape
+        xs, ys = np.meshgrid(np.arange(wide) + 0.5, np.arange(high) + 0.5)
+        maps = (unbent(np.stack([xs, ys], axis=-1), bend, Size(wide, high)) - 0.5).astype(np.float32)
+        planes.append(cv2.remap(plane, maps, None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE))  # type: ignore[call-overload]
+    corners = None if scene.corners is None else bent(scene.corners, bend, size)
+    return Scene(Frame(*planes, scene.frame.captured_s), corners, scene.mirrors, (*scene.tags, "wide_lens"))  # type: ignore[arg-type]

@@ -5,12 +5,13 @@ from pathlib import Path
 
 from PIL import ImageFont
 
-_FILE = Path(__file__).with_name("atkinson-hyperlegible-next-latin-wght-normal.woff2")
+FILE = Path(__file__).with_name("atkinson-hyperlegible-next-latin-wght-normal.woff2")
+PLAIN_FILE = Path(__file__).with_name("atkinson-hyperlegible-next-latin-400.ttf")  # at one weight: PDF knows no variable fonts
 
 
 @cache
 def typeface(px: int, weight: int = 400) -> ImageFont.FreeTypeFont:
     """Atkinson Hyperlegible Next at this many pixels an em; weight 200-800."""
-    font = ImageFont.truetype(_FILE, px)
+    font = ImageFont.truetype(FILE, px)
     font.set_variation_by_axes([weight])
     return font

@@ -102,7 +102,7 @@ def test_a_link_that_is_off_keeps_its_values_and_does_nothing() -> None:
         {"mirror": {"left_right": "sideways"}},
         {"frame": {"zoom": 0.5}},
         {"frame": {"zoom": 1e300}},
-        {"colour": {"on": True}},
+        {"varnish": {"on": True}},
     ],
 )
 def test_values_that_make_no_chain_are_refused(wrong: dict) -> None:

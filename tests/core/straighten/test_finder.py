@@ -12,6 +12,7 @@ from cartouche.bench.papers import contour_sheet
 from cartouche.bench.poses import scenes
 from cartouche.core.pictures import Frame, Size, YuvColour, blank_frame
 from cartouche.core.straighten.finder import NotFound, find_page
+from cartouche.models import page_net
 
 HAND_RESTS_S = 30.0
 
@@ -19,7 +20,7 @@ HAND_RESTS_S = 30.0
 @pytest.mark.parametrize("name", ["document-camera", "clip-mirror"])
 def test_the_demos_page_is_found_to_a_pixel(name: str) -> None:
     device = DEVICES[name]()
-    found = find_page(settled(device, HAND_RESTS_S))
+    found = find_page(settled(device, HAND_RESTS_S), page_net())
     truth = device.corners()
     assert found
     assert truth is not None
@@ -29,7 +30,7 @@ def test_the_demos_page_is_found_to_a_pixel(name: str) -> None:
 
 def test_a_hand_over_an_edge_does_not_pull_it() -> None:
     device = DEVICES["document-camera"]()
-    found, truth = find_page(settled(device, 24.0)), device.corners()
+    found, truth = find_page(settled(device, 24.0), page_net()), device.corners()
     assert found
     assert truth is not None
     assert corner_errors_px(found.corners, truth).mean() < 4
@@ -38,7 +39,7 @@ def test_a_hand_over_an_edge_does_not_pull_it() -> None:
 def test_most_views_are_found() -> None:
     good = 0
     for scene in scenes(24, seed=7):
-        found = find_page(scene.frame)
+        found = find_page(scene.frame, page_net())
         good += bool(found) and corner_errors_px(found.corners, scene.corners).mean() < 0.01 * np.hypot(*scene.frame.size)
     assert good >= 21
 
@@ -51,7 +52,7 @@ def test_most_views_are_found() -> None:
     ],
 )
 def test_one_colour_is_no_page(nothing: Frame) -> None:
-    found = find_page(nothing)
+    found = find_page(nothing, page_net())
     assert isinstance(found, NotFound)
     assert "one colour" in found.reason
 
@@ -61,19 +62,19 @@ def test_an_empty_desk_is_no_page(kind: str) -> None:
     camera = Camera(Size(1280, 720), Pose((-60, -80, -560)))
     frame = photograph(camera, desk(kind, with_objects=False), None, Lying())  # type: ignore[arg-type]
     Grain(camera.size, 3.0).add(frame.y, 1)
-    assert not find_page(frame)
+    assert not find_page(frame, page_net())
 
 
 def test_noise_alone_is_no_page() -> None:
     frame = blank_frame(Size(640, 360), YuvColour(120, 128, 128))
     frame.y[:] = np.random.default_rng(1).integers(0, 255, frame.y.shape)
-    assert not find_page(frame)
+    assert not find_page(frame, page_net())
 
 
 def test_small_feeds_work_too() -> None:
     camera = Camera(Size(320, 180), Pose((-60, -160, -520), roll_deg=10))
     frame = photograph(camera, desk("black"), contour_sheet(), Lying())
-    found = find_page(frame)
+    found = find_page(frame, page_net())
     assert found
     assert overlap(found.corners, true_corners(camera, contour_sheet(), Lying())) > 0.95
 
@@ -81,5 +82,5 @@ def test_small_feeds_work_too() -> None:
 def test_the_frame_is_left_alone() -> None:
     frame = settled(DEVICES["document-camera"](), HAND_RESTS_S)
     before = frame.y.copy()
-    find_page(frame)
+    find_page(frame, page_net())
     assert cv2.absdiff(before, frame.y).max() == 0

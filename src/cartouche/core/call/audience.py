@@ -36,6 +36,8 @@ LAYERS: tuple[Layer, ...] = (
     Layer(name="small", width=320, height=180, kbit_s=150, frames_s=10),
 )
 
+WINDOW = Layer(name="window", width=1920, height=1080, kbit_s=2500, frames_s=10)  # a shared window: sharp rather than quick
+
 # Screens in logical px (what a call lays its tiles out in); distances of Bababekova et al., Optometry and Vision
 # Science 88 (2011) for phones and of ISO 9241-303 for desk screens.
 AUDIENCES: tuple[Audience, ...] = (
@@ -60,4 +62,4 @@ AUDIENCES: tuple[Audience, ...] = (
 
 def layer_named(name: str) -> Layer:
     """Raises KeyError for a layer no call sends."""
-    return {layer.name: layer for layer in LAYERS}[name]
+    return {layer.name: layer for layer in (*LAYERS, WINDOW)}[name]

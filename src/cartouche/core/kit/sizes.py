@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from typing import Literal, NamedTuple
 
-from cartouche.core.reading.legibility import MM_PER_POINT, SAMPLES_PER_X_HEIGHT, X_HEIGHT_PER_EM
+from cartouche.core.reading.legibility import FLUENT_PER_X_HEIGHT, MM_PER_POINT, X_HEIGHT_PER_EM
 
 Wish = Literal["auto", "quick", "sharp"]
 QUICK_DELAY_S = 0.15  # beyond it a hand on the screen visibly lags behind the hand on the desk
@@ -75,7 +75,7 @@ def choose(offered: Sequence[Offered], wish: Wish, page_share_px_per_mm: float |
 def width_for(print_pt: float, page_share_px_per_mm: float) -> float:
     """Width in px at which this print's x-height has enough pixels. page_share_px_per_mm: see `choose`."""
     x_height_mm = print_pt * MM_PER_POINT * X_HEIGHT_PER_EM
-    return SAMPLES_PER_X_HEIGHT / x_height_mm / page_share_px_per_mm
+    return FLUENT_PER_X_HEIGHT / x_height_mm / page_share_px_per_mm
 
 
 def usual_sizes(most: tuple[int, int]) -> list[tuple[int, int]]:

@@ -9,21 +9,28 @@ from dataclasses import dataclass, field
 import cv2
 import numpy as np
 
-from cartouche.core.pictures import Frame, Matrix, Plane, Size, YuvColour, blank_frame, half_size, index_matrix, scaling
+from cartouche.core.pictures import Frame, Matrix, Plane, Size, YuvColour, blank_frame, half_size, index_matrix, scaling, translation
 from cartouche.core.plates.model import Place
 from cartouche.core.plates.placing import Box, Placing, placing, shrink_level
 from cartouche.core.straighten.chain import Chain
+from cartouche.core.straighten.geometry import transform
+from cartouche.core.straighten.lens import bent
+from cartouche.core.straighten.tone import Correction, Tone, apply_tone, correction
 
 RING = 8  # at 30 frames/s a picture stays untouched for a quarter of a second after it was handed out: longer than any reader holds it
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Layer:
-    """One place with the newest frame of its feed and that feed's chain."""
+    """One place with the newest frame of its feed, that feed's chain and the light measured on its page."""
 
     place: Place
     chain: Chain
     frame: Frame
+    tone: Tone | None = None
+
+
+Tables = tuple[np.ndarray, np.ndarray]  # what cv2.remap takes, fixed point
 
 
 @dataclass(slots=True, eq=False)
@@ -38,6 +45,9 @@ class _Plan:
     luma: Matrix  # level pixels -> box pixels, between pixel indices
     chroma: Matrix
     straight: bool  # scaling and shifting only
+    tables: tuple[Tables, Tables] | None = None  # of luma and chroma, where the lens bends
+    tone: Tone | None = None
+    correction: Correction | None = None
     halves: dict[int, tuple[Plane, ...]] = field(default_factory=dict)
 
     def fits(self, layer: Layer) -> bool:
@@ -81,11 +91,12 @@ class Composer:
 
     def _plan(self, number: int, layer: Layer) -> _Plan:
         known = self._plans[number] if number < len(self._plans) else None
-        if known is not None and known.fits(layer):
-            return known
-        made = _make_plan(layer, self.size)
-        self._plans[number : number + 1] = [made]
-        return made
+        if known is None or not known.fits(layer):
+            known = _make_plan(layer, self.size)
+            self._plans[number : number + 1] = [known]
+        if layer.tone is not known.tone:
+            known.tone, known.correction = layer.tone, _correction(layer, known.placing)
+        return known
 
 
 def _make_plan(layer: Layer, outgoing: Size) -> _Plan:
@@ -95,18 +106,56 @@ def _make_plan(layer: Layer, outgoing: Size) -> _Plan:
     luma = to_box @ laid.matrix @ scaling(2.0**level, 2.0**level)
     chroma = scaling(0.5, 0.5) @ luma @ scaling(2.0, 2.0)
     off_axis = np.abs(luma[[0, 1, 2, 2], [1, 0, 0, 1]]).max()
-    straight = bool(off_axis < 1e-9 and luma[0, 0] > 0 and luma[1, 1] > 0)
-    return _Plan(layer.place, layer.chain, layer.frame.size, laid, level, luma / luma[2, 2], chroma / chroma[2, 2], straight)
+    bend, feed = laid.straightened.bend, layer.frame.size
+    straight = bool(off_axis < 1e-9 and luma[0, 0] > 0 and luma[1, 1] > 0) and not bend
+    plan = _Plan(layer.place, layer.chain, feed, laid, level, luma / luma[2, 2], chroma / chroma[2, 2], straight)
+    if bend and not laid.box.empty:
+        size = (laid.box.x1 - laid.box.x0, laid.box.y1 - laid.box.y0)
+        source = Size(feed.width / 2**level, feed.height / 2**level)
+        plan.tables = (
+            _tables(plan.luma, bend, source, size),
+            _tables(plan.chroma, bend, Size(source.width / 2, source.height / 2), (size[0] // 2, size[1] // 2)),
+        )
+    return plan
+
+
+def _correction(layer: Layer, laid: Placing) -> Correction | None:
+    if layer.tone is None or laid.box.empty or not (layer.chain.light.on or layer.chain.colour.on):
+        return None
+    to_canvas = np.linalg.inv(laid.canvas_matrix) @ translation(laid.box.x0, laid.box.y0)
+    size = (laid.box.x1 - laid.box.x0, laid.box.y1 - laid.box.y0)
+    return correction(layer.tone, layer.chain, to_canvas, laid.straightened.canvas, size)
+
+
+_TABLE_STEP = 8  # px: the table is worked out at every eighth and spread linearly; off by less than a hundredth of a pixel
+
+
+def _tables(matrix: Matrix, bend: float, source: Size, size: tuple[int, int]) -> Tables:
+    """Where in the bent source each pixel of the box comes from. matrix: unbent source px -> box px."""
+    columns, rows = size[0] // _TABLE_STEP + 3, size[1] // _TABLE_STEP + 3
+    xs, ys = np.meshgrid((np.arange(columns) - 0.5) * _TABLE_STEP, (np.arange(rows) - 0.5) * _TABLE_STEP)
+    points = transform(np.linalg.inv(matrix), np.stack([xs.ravel(), ys.ravel()], axis=1))
+    grid = (bent(points, bend, source) - 0.5).reshape(rows, columns, 2).astype(np.float32)
+    full = cv2.resize(grid, (columns * _TABLE_STEP, rows * _TABLE_STEP), interpolation=cv2.INTER_LINEAR)
+    part = np.ascontiguousarray(full[_TABLE_STEP : _TABLE_STEP + size[1], _TABLE_STEP : _TABLE_STEP + size[0]])
+    fixed, fractions = cv2.convertMaps(part, None, cv2.CV_16SC2)  # type: ignore[call-overload]
+    return np.asarray(fixed), np.asarray(fractions)
 
 
 def _draw(picture: Frame, frame: Frame, plan: _Plan, background: YuvColour) -> None:
     box, radius = plan.placing.box, plan.placing.radius_px
-    for target, source, value, step in zip(picture.planes, _at_level(frame, plan), background, (1, 2, 2), strict=True):
-        area = target[box.y0 // step : box.y1 // step, box.x0 // step : box.x1 // step]
-        kept = [area[part].copy() for part in _corner_parts(radius // step)] if radius else []
-        _sample(source, plan.luma if step == 1 else plan.chroma, area, value, plan.straight)
-        for part, below, alpha in zip(_corner_parts(radius // step), kept, corner_alphas(radius // step), strict=False):
-            area[part] = area[part] * alpha + below * (1 - alpha)
+    areas = [plane[box.y0 // k : box.y1 // k, box.x0 // k : box.x1 // k] for plane, k in zip(picture.planes, (1, 2, 2), strict=True)]
+    kept = [[area[part].copy() for part in _corner_parts(radius // k)] for area, k in zip(areas, (1, 2, 2), strict=True)] if radius else []
+    for area, source, value, step in zip(areas, _at_level(frame, plan), background, (1, 2, 2), strict=True):
+        if plan.tables is not None:
+            cv2.remap(source, *plan.tables[step - 1], cv2.INTER_LINEAR, dst=area, borderMode=cv2.BORDER_CONSTANT, borderValue=value)
+        else:
+            _sample(source, plan.luma if step == 1 else plan.chroma, area, value, plan.straight)
+    if plan.correction is not None:
+        apply_tone((areas[0], areas[1], areas[2]), plan.correction)
+    for area, below, step in zip(areas, kept, (1, 2, 2), strict=False):
+        for part, under, alpha in zip(_corner_parts(radius // step), below, corner_alphas(radius // step), strict=False):
+            area[part] = area[part] * alpha + under * (1 - alpha)
 
 
 def _at_level(frame: Frame, plan: _Plan) -> tuple[Plane, ...]:

@@ -10,27 +10,40 @@ from cartouche.core.pictures import Size
 from cartouche.core.plates.model import Place
 from cartouche.core.plates.placing import placing, stretch_over
 from cartouche.core.reading.handedness import LightPath, light_path
-from cartouche.core.reading.legibility import Print, smallest_print
+from cartouche.core.reading.legibility import MM_PER_POINT, Print, smallest_print
 from cartouche.core.straighten.chain import Chain, straighten
-from cartouche.core.straighten.geometry import Keystone, keystone, rectangle, smallest_stretch
+from cartouche.core.straighten.geometry import Keystone, keystone, rectangle, smallest_stretch, transform
+from cartouche.core.straighten.lens import unbent
 from cartouche.core.straighten.paper import tilt_deg, true_proportions
 
 
 class PagePicture(NamedTuple):
-    """The page's feed as the verdicts need it. mirrors: reflections in its rig."""
+    """The page's feed as the verdicts need it. mirrors: reflections in its rig.
+
+    asks_pt: the smallest print measured on the page itself.  px_per_mm_least: what its picture holds at least, where it is
+    known to hold more than the camera sees (a page taken beforehand).
+    """
 
     chain: Chain
     feed: Size
     mirrors: int
     device_flips: int = 0
+    asks_pt: float | None = None
+    px_per_mm_least: float = 0.0
 
 
 class Verdict(NamedTuple):
-    """What one audience gets. print: None when no page is on the plate or its paper has no name yet."""
+    """What one audience gets. print: None when no page is on the plate or its paper has no name yet.
+
+    too_small_by: how much larger this page's smallest print would have to be, 1 or less when it reads, None when not measured.
+    words: how many words of that print stand across the visible part.
+    """
 
     audience: Audience
     path: LightPath | None
     print: Print | None
+    too_small_by: float | None = None
+    words: float | None = None
 
 
 def verdict(audience: Audience, page: PagePicture | None, place: Place | None, outgoing: Size) -> Verdict:
@@ -38,12 +51,43 @@ def verdict(audience: Audience, page: PagePicture | None, place: Place | None, o
     if page is None or place is None:
         return Verdict(audience, None, None)
     path = light_path(page.mirrors, page.device_flips, page.chain, int(audience.mirrored))
+    made = print_for(audience, page, place, outgoing)
+    if made is None or page.asks_pt is None:
+        return Verdict(audience, path, made)
+    return Verdict(audience, path, made, made.points / page.asks_pt, words_across(page, place, outgoing, page.asks_pt))
+
+
+def print_for(audience: Audience, page: PagePicture, place: Place, outgoing: Size) -> Print | None:
+    """The smallest print that this audience can read of the page in this place; None without millimetres or when nothing shows."""
     laid = placing(place, page.chain, page.feed, outgoing)
     mm = laid.straightened.mm_per_unit
     if mm is None or laid.box.empty:
-        return Verdict(audience, path, None)
+        return None
     feed_px, outgoing_px = stretch_over(laid)
-    return Verdict(audience, path, smallest_print(feed_px / mm, outgoing_px / mm, outgoing, layer_named(audience.layer), audience))
+    held = np.maximum(feed_px / mm, page.px_per_mm_least)
+    return smallest_print(held, outgoing_px / mm, outgoing, layer_named(audience.layer), audience)
+
+
+WORD_EM = 3.0  # a word and its space: six characters of half an em, as reading research counts them (Carver 1990)
+
+
+def words_across(page: PagePicture, place: Place, outgoing: Size, points: float) -> float | None:
+    """How many words of this size stand side by side across the visible part of the page."""
+    laid = placing(place, page.chain, page.feed, outgoing)
+    mm = laid.straightened.mm_per_unit
+    if mm is None or laid.box.empty:
+        return None
+    across_mm = (laid.box.x1 - laid.box.x0) / float(laid.canvas_matrix[0, 0]) * mm
+    return across_mm / (WORD_EM * points * MM_PER_POINT)
+
+
+def visible_part(page: PagePicture, place: Place, outgoing: Size) -> tuple[float, float, float, float]:
+    """Left, top, right, bottom of what the place shows, as shares of the straightened page."""
+    laid = placing(place, page.chain, page.feed, outgoing)
+    canvas = laid.straightened.canvas
+    ends = transform(np.linalg.inv(laid.canvas_matrix), np.array([[laid.box.x0, laid.box.y0], [laid.box.x1, laid.box.y1]], np.float64))
+    (left, top), (right, bottom) = (ends / np.array(canvas)).clip(0, 1).tolist()
+    return left, top, right, bottom
 
 
 class Readings(NamedTuple):
@@ -65,6 +109,8 @@ def readings(chain: Chain, feed: Size) -> Readings:
     if not chain.square.on:
         return Readings(None, None, None, made.canvas)
     corners = chain.square.corners_px(feed)
+    if chain.bend:
+        corners = unbent(corners, chain.bend, feed)
     try:
         tilt = tilt_deg(corners, feed, chain.square.aspect, true_proportions(corners, feed).focal_px)
     except DegenerateCorners:

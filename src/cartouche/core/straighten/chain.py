@@ -1,10 +1,11 @@
 """The correction chain: ordered links, composed into one matrix from feed pixels to canvas units.
 
-Links act in the order square, turn, mirror, frame. A link that is switched off keeps its values and does nothing.
+Links act in the order unbend, square, turn, mirror, frame, light, colour. A link that is switched off keeps its values
+and does nothing.
 """
 
 import math
-from typing import Annotated, NamedTuple
+from typing import Annotated, Literal, NamedTuple
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, field_validator
@@ -12,6 +13,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator
 from cartouche.core.errors import CartoucheError
 from cartouche.core.pictures import Corners, Matrix, Size, scaling, translation
 from cartouche.core.straighten.geometry import as_corners, check_quadrilateral, homography, rectangle
+from cartouche.core.straighten.lens import BEND_MOST, NO_BEND, unbent
 from cartouche.core.straighten.paper import PAPERS_MM
 
 ZOOM_MAX = 8.0  # one word of a page across the picture
@@ -25,8 +27,21 @@ class Link(BaseModel):
     on: bool = True
 
 
+Setting = Literal["auto", "hand"]  # left to find itself, or set by hand
+
+
+class UnbendLink(Link):
+    """The lens's bulge. bend: of the division model, see `lens`; below 0 for a wide lens.  set: whether the product may refine it."""
+
+    on: bool = False
+    bend: float = Field(0.0, ge=-BEND_MOST, le=BEND_MOST)
+    set: Setting = "auto"
+
+
 class SquareLink(Link):
     """Keystone out: four corners become a rectangle of the paper's proportions.
+
+    follow: keep the page squared when it or the stand moves.
 
     corners: shares of the feed's width and height, top-left as seen first, then clockwise as seen.
     aspect: width / height of the rectangle as it then stands.  paper: its name, where known.  lying: paper on its side.
@@ -41,6 +56,7 @@ class SquareLink(Link):
     aspect: float = Field(16 / 9, ge=0.1, le=10)
     paper: str | None = None
     lying: bool = False
+    follow: bool = False
 
     @field_validator("corners")
     @classmethod
@@ -79,12 +95,36 @@ class FrameLink(Link):
     y: float = Field(0.5, ge=0.0, le=1.0)
 
 
+class LightLink(Link):
+    """Paper to white and even: the light on the page is measured and divided out. lift: how much of it, 1 all."""
+
+    on: bool = False
+    lift: float = Field(1.0, ge=0.0, le=1.0)
+
+
+class ColourLink(Link):
+    """White balance. set: from the paper, or by hand with warmth and tint, each -1..1."""
+
+    on: bool = False
+    set: Setting = "auto"
+    warmth: float = Field(0.0, ge=-1.0, le=1.0)
+    tint: float = Field(0.0, ge=-1.0, le=1.0)
+
+
 class Chain(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
+    unbend: UnbendLink = UnbendLink()
     square: SquareLink = SquareLink(on=False)
     turn: TurnLink = TurnLink()
     mirror: MirrorLink = MirrorLink()
     frame: FrameLink = FrameLink()
+    light: LightLink = LightLink()
+    colour: ColourLink = ColourLink()
+
+    @property
+    def bend(self) -> float:
+        """The bend in force; 0 where unbending would move nothing."""
+        return self.unbend.bend if self.unbend.on and abs(self.unbend.bend) >= NO_BEND else 0.0
 
     @property
     def flips(self) -> int:
@@ -93,16 +133,22 @@ class Chain(BaseModel):
 
 
 class Straightened(NamedTuple):
-    """matrix: feed px -> canvas units, (3, 3).  canvas: the straightened picture's size.  mm_per_unit: None if no paper is named."""
+    """matrix: feed px -> canvas units, (3, 3), from unbent feed px where bend is not 0.  canvas: the straightened picture's size.
+
+    mm_per_unit: None if no paper is named.  bend: of the lens, see `lens`.
+    """
 
     matrix: Matrix
     canvas: Size
     mm_per_unit: float | None
+    bend: float = 0.0
 
 
-def square_matrix(link: SquareLink, feed: Size) -> tuple[Matrix, Size]:
-    """Feed px to a rectangle of the link's aspect and of the quadrilateral's own area. Raises DegenerateCorners."""
+def square_matrix(link: SquareLink, feed: Size, bend: float = 0.0) -> tuple[Matrix, Size]:
+    """Unbent feed px to a rectangle of the link's aspect and of the quadrilateral's own area. Raises DegenerateCorners."""
     corners = link.corners_px(feed)
+    if bend:
+        corners = unbent(corners, bend, feed)
     across, down = corners[2] - corners[0], corners[3] - corners[1]
     area = abs(across[0] * down[1] - across[1] * down[0]) / 2
     canvas = Size(math.sqrt(area * link.aspect), math.sqrt(area / link.aspect))
@@ -133,14 +179,14 @@ def straighten(chain: Chain, feed: Size) -> Straightened:
         raise CartoucheError
     matrix, canvas, mm = np.eye(3), feed, None
     if chain.square.on:
-        matrix, canvas = square_matrix(chain.square, feed)
+        matrix, canvas = square_matrix(chain.square, feed, chain.bend)
         mm = millimetres_across(chain.square) / canvas.width if chain.square.paper else None
     if chain.turn.on:
         turn, canvas = turn_matrix(chain.turn, canvas)
         matrix = turn @ matrix
     if chain.mirror.on:
         matrix = mirror_matrix(chain.mirror, canvas) @ matrix
-    return Straightened(matrix, canvas, mm)
+    return Straightened(matrix, canvas, mm, chain.bend)
 
 
 def millimetres_across(link: SquareLink) -> float:

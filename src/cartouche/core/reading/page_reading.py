@@ -1,0 +1,63 @@
+"""What a look at the straightened page itself says: which way round it stands, and how small its print is."""
+
+from typing import NamedTuple
+
+import numpy as np
+
+from cartouche.core.pictures import Plane
+from cartouche.core.reading.legibility import points_for_x_height
+from cartouche.core.reading.proof import Net, Proof, judged, windows
+from cartouche.core.reading.text_lines import TextLine, find_lines, ink_map
+
+PRINT_PT = (3.5, 60.0)  # smaller is specks, larger is a heading on a poster
+SMALLEST_SHARE = 0.12  # of all printed length: a single small word does not decide what a page asks for
+
+
+class PageReading(NamedTuple):
+    """proof: see `proof`.  smallest_pt, usual_pt: print measured on the page, None without print or without a paper's name.
+    step_mm: from line to line.  lines: how many lines of print were seen."""
+
+    proof: Proof
+    smallest_pt: float | None
+    usual_pt: float | None
+    step_mm: float | None
+    lines: int
+
+
+def read_page(luma: Plane, mm_per_px: float | None, net: Net) -> PageReading:
+    """One look. luma: (h, w) uint8 of the straightened page.  mm_per_px: None while no paper is named."""
+    ink = ink_map(luma)
+    lines = find_lines(ink)
+    cut, vertical = windows(ink, lines)
+    proof = judged(net(cut), vertical) if len(cut) else Proof(None, 0, 0.0, 0.0)
+    if mm_per_px is None or proof.windows < 1:
+        return PageReading(proof, None, None, None, len(lines))
+    sizes = _sizes([line for line in lines if not line.vertical or proof.quarters % 2], mm_per_px)
+    return PageReading(proof, *sizes, _step_mm(lines, mm_per_px), len(lines))
+
+
+def _sizes(lines: list[TextLine], mm_per_px: float) -> tuple[float | None, float | None]:
+    """Smallest and usual print, points, each weighed by the length it runs for."""
+    told = [(points_for_x_height(line.x_height_px * mm_per_px), _length(line)) for line in lines if line.letters >= 4]
+    told = sorted((points, length) for points, length in told if PRINT_PT[0] <= points <= PRINT_PT[1])
+    if not told:
+        return None, None
+    points, length = (np.array(values, np.float64) for values in zip(*told, strict=True))
+    share = np.cumsum(length) / length.sum()
+    return float(points[int(np.searchsorted(share, SMALLEST_SHARE))]), float(points[int(np.searchsorted(share, 0.5))])
+
+
+def _length(line: TextLine) -> int:
+    x0, y0, x1, y1 = line.box
+    return y1 - y0 if line.vertical else x1 - x0
+
+
+def _step_mm(lines: list[TextLine], mm_per_px: float) -> float | None:
+    """The usual distance from one line to the next, mm."""
+    middles = np.array(sorted({round((line.body[0] + line.body[1]) / 2) for line in lines}))
+    heights = [line.x_height_px for line in lines]
+    if len(middles) < 3:
+        return None
+    gaps = np.diff(middles)
+    usual = gaps[(gaps > 1.2 * float(np.median(heights))) & (gaps < 8 * float(np.median(heights)))]
+    return float(np.median(usual)) * mm_per_px if len(usual) else None

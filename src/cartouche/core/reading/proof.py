@@ -1,0 +1,122 @@
+"""Proof from the page itself: do its letters read true or reversed, and which way up?
+
+A small network judges windows of lines, each as one of four ways that a line which runs across can stand. Windows are
+cut so that small letters have one height, so neither type size nor picture size matters. A line that runs down the
+picture is turned by a quarter first. Windows that are no print (contours, squares) are given to a class of their own.
+"""
+
+from collections.abc import Callable, Sequence
+from typing import Literal, NamedTuple
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from cartouche.core.pictures import Plane
+from cartouche.core.reading.text_lines import TextLine, find_lines, ink_map
+
+WINDOW_HEIGHT, WINDOW_WIDTH = 32, 128
+BODY_PX = 12  # small letters' height within a window
+MOST_WINDOWS = 24  # more say nothing new and cost a quarter of a millisecond each
+LEAST_PRINT = 1.5  # windows' worth of print: below, one word decides alone
+SURE = 0.97  # below it says that it cannot tell: being wrong once costs a lesson more than asking to look
+MOST_PER_WINDOW = 3.0  # natural log: no single window may outvote two others
+
+Net = Callable[[NDArray[np.float32]], NDArray[np.float32]]  # (n, 1, 32, 128) -> (n, 5) logits
+WAYS = ("upright", "half turn", "reversed", "reversed half turn", "no print")
+Turned = Literal[0, 1, 2, 3]
+
+
+class Proof(NamedTuple):
+    """reads_true: None when it cannot tell.  quarters: clockwise quarter turns that would set it upright (after a flip
+    left-right if reversed).  confidence: 0-1, of the whole statement.  windows: how many were judged to be print."""
+
+    reads_true: bool | None
+    quarters: Turned
+    confidence: float
+    windows: float
+
+
+def read_way(luma: Plane, net: Net) -> Proof:
+    """Which way round a straightened page stands. luma: (h, w) uint8, letters at least 4 px tall."""
+    ink = ink_map(luma)
+    cut, vertical = windows(ink, find_lines(ink))
+    return judged(net(cut), vertical) if len(cut) else Proof(None, 0, 0.0, 0.0)
+
+
+def windows(ink: Plane, lines: Sequence[TextLine], most: int = MOST_WINDOWS) -> tuple[NDArray[np.float32], NDArray[np.bool_]]:
+    """(n, 1, 32, 128) float32 in 0..1 and whether each comes from a line that runs down the picture: (n,).
+
+    The longest lines first; of a long line no more than four windows, spread evenly.
+    """
+    cut: list[Plane] = []
+    vertical: list[bool] = []
+    for line in lines:
+        for window in _of_line(ink, line):
+            if len(cut) < most:
+                cut.append(window)
+                vertical.append(line.vertical)
+    if not cut:
+        return np.empty((0, 1, WINDOW_HEIGHT, WINDOW_WIDTH), np.float32), np.empty(0, bool)
+    return np.asarray(np.stack(cut)[:, None] / np.float32(255), np.float32), np.array(vertical)
+
+
+def _of_line(ink: Plane, line: TextLine) -> list[Plane]:
+    scale = BODY_PX / line.x_height_px
+    x0, y0, x1, y1 = line.box
+    start, end = (y0, y1) if line.vertical else (x0, x1)
+    length = (end - start) * scale
+    count = min(4, max(1, int(length / WINDOW_WIDTH)))
+    step = length / count
+    middle = (line.body[0] + line.body[1]) / 2
+    source: Plane = ink if scale > 0.7 else cv2.resize(ink, None, fx=scale * 1.4, fy=scale * 1.4, interpolation=cv2.INTER_AREA)  # type: ignore[assignment]
+    shrunk = 1.0 if scale > 0.7 else scale * 1.4
+    made = []
+    for number in range(count):
+        centre = start + (number + 0.5) * step / scale
+        made.append(_window(source, centre * shrunk, middle * shrunk, scale / shrunk, line.vertical))
+    return made
+
+
+def _window(ink: Plane, along: float, across: float, scale: float, vertical: bool) -> Plane:
+    """A window about a spot of a line; one that runs down is turned a quarter anticlockwise, so that its foot points right."""
+    x, y = (WINDOW_WIDTH / 2 - scale * along - 0.5 + 0.5 * scale), (WINDOW_HEIGHT / 2 - scale * across - 0.5 + 0.5 * scale)
+    if vertical:  # picture (x, y) -> window (y, -x): the quarter turn, no reflection
+        matrix = np.array([[0, scale, x], [-scale, 0, WINDOW_HEIGHT / 2 + scale * across - 0.5 - 0.5 * scale]])
+    else:
+        matrix = np.array([[scale, 0, x], [0, scale, y]])
+    cut = cv2.warpAffine(ink, matrix, (WINDOW_WIDTH, WINDOW_HEIGHT), flags=cv2.INTER_LINEAR)
+    strongest = float(np.partition(cut, -64, axis=None)[-64])
+    return cv2.convertScaleAbs(cut, alpha=255 / max(strongest, 30.0))  # type: ignore[return-value]
+
+
+_FLIP_OF = np.array([0, 0, 1, 1])
+# Class of a window -> quarter turns clockwise that set the page upright, once flipped left-right if it is reversed.
+_QUARTERS_ACROSS = np.array([0, 2, 0, 2])
+# A line that ran down was turned a quarter anticlockwise: the page needs that quarter (3 clockwise) besides; a flip comes first and
+# turns the other way.
+_QUARTERS_DOWN = np.array([3, 1, 1, 3])
+
+
+def judged(logits: NDArray[np.float32], vertical: NDArray[np.bool_]) -> Proof:
+    """All windows together: their log-odds add up, each bounded; windows that are no print count for little."""
+    shifted = logits - logits.max(axis=1, keepdims=True)
+    share = np.exp(shifted)
+    share /= share.sum(axis=1, keepdims=True)
+    print_share = 1 - share[:, 4]
+    ways = share[:, :4] / np.maximum(print_share[:, None], 1e-6)
+    votes = np.maximum(np.log(np.maximum(ways, 1e-6)), -MOST_PER_WINDOW) * print_share[:, None]
+    totals = np.zeros((2, 4))
+    for down, quarters in ((False, _QUARTERS_ACROSS), (True, _QUARTERS_DOWN)):
+        part = votes[vertical == down]
+        other = -MOST_PER_WINDOW * print_share[vertical != down].sum()
+        for way in range(4):
+            totals[_FLIP_OF[way], quarters[way]] += part[:, way].sum() + other
+    chances = np.exp(0.5 * (totals - totals.max()))  # windows of one page share a hand and a font: they are not independent
+    chances /= chances.sum()
+    reversed_chance = float(chances[1].sum())
+    best = int(chances.argmax())
+    seen = float(print_share.sum())
+    sure = max(reversed_chance, 1 - reversed_chance)
+    tells = sure >= SURE and seen >= LEAST_PRINT
+    return Proof(reversed_chance < 0.5 if tells else None, best % 4, float(chances.max()) if tells else sure, seen)  # type: ignore[arg-type]

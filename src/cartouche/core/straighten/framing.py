@@ -1,0 +1,48 @@
+"""Named framings of a straightened page within a place: the whole, a half, a band of lines that walks down."""
+
+from typing import Literal
+
+from cartouche.core.pictures import Size
+from cartouche.core.straighten.chain import ZOOM_MAX, FrameLink
+
+Framing = Literal["whole", "upper", "lower", "band", "next", "previous"]
+BAND_LINES = 7  # a paragraph, and a line or two before and after it
+USUAL_STEP_MM = 6.0  # from line to line where the page itself does not tell: 12 points, one and a half spaced
+OVERLAP_LINES = 1.5  # of the band before stay in sight when it walks on, so that nobody loses the place
+
+
+def framed(name: Framing, frame: FrameLink, canvas: Size, place: Size, line_share: float) -> FrameLink:
+    """The frame link of a named framing.
+
+    canvas, place: sizes, each in its own unit.  line_share: from one line to the next, as a share of the canvas height.
+    `next` and `previous` walk by what is in sight less an overlap, and stop at the ends of the page.
+    """
+    if name == "whole":
+        return FrameLink()
+    if name in ("upper", "lower"):
+        return _band(0.5, 0.25 if name == "upper" else 0.75, canvas, place)
+    if name == "band":
+        high = min(1.0, BAND_LINES * line_share)
+        return _band(high, high / 2, canvas, place)
+    seen = seen_share(frame, canvas, place).height
+    step = max(seen - OVERLAP_LINES * line_share, 0.5 * seen)
+    y = _within(frame.y, seen) + (step if name == "next" else -step)
+    return FrameLink(zoom=frame.zoom, x=frame.x, y=_within(y, seen))
+
+
+def _band(high: float, middle: float, canvas: Size, place: Size) -> FrameLink:
+    """As large as a strip of this share of the height allows, at its full width."""
+    whole = min(place.width / canvas.width, place.height / canvas.height)
+    scale = min(place.width / canvas.width, place.height / (high * canvas.height))
+    link = FrameLink(zoom=min(max(scale / whole, 1.0), ZOOM_MAX), y=middle)
+    return link.model_copy(update={"y": _within(middle, seen_share(link, canvas, place).height)})
+
+
+def seen_share(frame: FrameLink, canvas: Size, place: Size) -> Size:
+    """How much of the canvas's width and height is in sight at once, each 0-1, where the place shows it by fitting."""
+    scale = min(place.width / canvas.width, place.height / canvas.height) * (frame.zoom if frame.on else 1.0)
+    return Size(min(1.0, place.width / (canvas.width * scale)), min(1.0, place.height / (canvas.height * scale)))
+
+
+def _within(middle: float, seen: float) -> float:
+    return min(max(middle, seen / 2), 1 - seen / 2)

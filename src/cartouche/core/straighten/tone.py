@@ -1,0 +1,222 @@
+"""Light and colour of a straightened page: paper to white and even, ink stays ink.
+
+The light is read off the bare paper only. Paper is grown from the brightest plain spot, over steps small enough to be
+light and never over the sharp edge of a printed picture; what is no paper (ink, a photograph, a hand) takes the light
+of the paper round it. So a picture on the page keeps its own darkness.
+Source: Zhang & He, Whiteboard scanning and image enhancement, Digital Signal Processing 17 (2007), section 4; Land &
+McCann, Lightness and retinex theory, JOSA 61 (1971): sharp steps are paint, slow ones light.
+"""
+
+from dataclasses import dataclass
+from typing import NamedTuple
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from cartouche.core.pictures import Frame, Matrix, Plane, Size, index_matrix, scaling
+from cartouche.core.straighten.chain import Chain, ColourLink
+
+GRID = 128  # cells along the longer side: 2 mm of an A4 page, finer than the edge of a lamp's shadow
+WHITE = 246.0  # what paper becomes: a little below the end, so that nothing clips and a highlight still shows
+MOST_GAIN = 4.0  # a corner darker than a quarter of the light is noise
+STEP = 11  # of 32 an octave: light that changes by a fifth from cell to cell has a sharp edge, and so is paint
+COLOUR_STEP = 3  # chroma levels from cell to cell: paper in a lamp's warm light next to daylight changes by less
+TINT_WITHIN = 0.02  # chroma over luma: a pale print differs from its paper by more
+LEAST_PAPER = 0.12  # share of cells: less bare paper says nothing about the light
+BURNT = 253  # luma at or above it has lost what was there
+TOO_BRIGHT_SHARE = 0.2  # of the page: no lamp's highlight is as large; a screen glows there, or the exposure is too long
+BURNT_SHARE = 0.004  # of the page: a smaller spot hides no word
+DULL = 0.72  # darkest light over brightest: learners notice from here on
+
+
+class Tone(NamedTuple):
+    """What the page's light is.
+
+    light: (rows, columns) float32, luma of bare paper per cell.  chroma: u and v of bare paper less 128, over its luma.
+    evenness: darkest over brightest light on the page, 0-1.  shadow: where the darkest part lies, as shares, None when even.
+    burnt: share of the page that a highlight has burnt away.  burnt_at: its middle, as shares, or None.
+    """
+
+    light: NDArray[np.float32]
+    chroma: tuple[float, float]
+    evenness: float
+    shadow: tuple[float, float] | None
+    burnt: float
+    burnt_at: tuple[float, float] | None
+
+    @property
+    def too_bright(self) -> bool:
+        return self.burnt >= TOO_BRIGHT_SHARE
+
+
+def page_tone(page: Frame) -> Tone | None:
+    """The light on a straightened page, margins off. None when too little bare paper is seen to tell."""
+    columns, rows = _grid(page)
+    luma = _paper_luma(page.y, columns, rows)
+    u, v = (np.asarray(cv2.resize(plane, (columns, rows), interpolation=cv2.INTER_AREA), np.uint8) for plane in (page.u, page.v))
+    paper = _grown(luma, u, v)
+    if paper.mean() < LEAST_PAPER:
+        return None
+    light = _spread(luma.astype(np.float32), paper)
+    low, high = (float(value) for value in np.percentile(light, (4, 96)))
+    evenness = low / max(high, 1.0)
+    at = np.unravel_index(int(cv2.blur(light, (7, 7)).argmin()), light.shape)
+    shadow = ((float(at[1]) + 0.5) / columns, (float(at[0]) + 0.5) / rows) if evenness < DULL else None
+    bare = paper & (luma < WHITE) if (paper & (luma < WHITE)).any() else paper
+    chroma = tuple(float(np.median((plane[bare].astype(np.float32) - 128) / np.maximum(luma[bare], 16))) for plane in (u, v))
+    return Tone(light, (chroma[0], chroma[1]), evenness, shadow, *_burnt(page.y))
+
+
+def _grid(page: Frame) -> tuple[int, int]:
+    scale = GRID / max(page.size)
+    return max(8, round(page.size.width * scale)), max(8, round(page.size.height * scale))
+
+
+def _paper_luma(luma: Plane, columns: int, rows: int) -> Plane:
+    """Brightness of the paper within each cell: the bright side of a small neighbourhood, so that ink does not darken it."""
+    fine = cv2.resize(luma, (columns * 4, rows * 4), interpolation=cv2.INTER_AREA)
+    bright = cv2.morphologyEx(
+        cv2.blur(fine, (2, 2)), cv2.MORPH_CLOSE, np.ones((7, 7), np.uint8)
+    )  # closed: a shadow's edge stays where it is
+    return cv2.resize(bright, (columns, rows), interpolation=cv2.INTER_AREA)  # type: ignore[return-value]
+
+
+def _grown(luma: Plane, u: Plane, v: Plane) -> NDArray[np.bool_]:
+    """Cells of bare paper: grown from the brightest plain one, neighbour by neighbour."""
+    level = np.clip(np.log2(np.maximum(luma, 1).astype(np.float32)) * 32, 0, 255)
+    slow = cv2.merge([level.astype(np.uint8), u, v])
+    mask = np.zeros((luma.shape[0] + 2, luma.shape[1] + 2), np.uint8)
+    best = np.zeros(luma.shape, bool)
+    for seed in _seeds(luma, u, v):
+        if mask[seed[1] + 1, seed[0] + 1]:
+            continue
+        before = mask.copy()
+        step = (STEP, COLOUR_STEP, COLOUR_STEP)
+        cv2.floodFill(slow.copy(), mask, seed, 0, step, step, 4 | cv2.FLOODFILL_MASK_ONLY | (1 << 8))
+        part = (mask[1:-1, 1:-1] > 0) & (before[1:-1, 1:-1] == 0)
+        if part.sum() > 0.06 * part.size and (not best.any() or _could_be_paper(part, best, luma, u, v)):
+            best |= part
+    return best & _of_one_tint(best, luma, u, v) if best.any() else best
+
+
+def _of_one_tint(paper: NDArray[np.bool_], luma: Plane, u: Plane, v: Plane) -> NDArray[np.bool_]:
+    """Cells whose colour is the paper's: chroma over luma, which light leaves as it is."""
+    full = luma >= WHITE  # overexposed: its colour has gone
+    same = np.ones(luma.shape, bool)
+    judged = paper & ~full if (paper & ~full).any() else paper
+    for plane in (u, v):
+        tint = cv2.blur((plane.astype(np.float32) - 128) / np.maximum(luma, 16), (3, 3))
+        same &= np.abs(tint - float(np.median(tint[judged]))) < TINT_WITHIN
+    return same | full
+
+
+def _seeds(luma: Plane, u: Plane, v: Plane) -> list[tuple[int, int]]:
+    """Bright, plain cells all over the page, the brightest first."""
+    plain = cv2.absdiff(cv2.dilate(luma, np.ones((3, 3), np.uint8)), cv2.erode(luma, np.ones((3, 3), np.uint8)))
+    colour = np.abs(u.astype(np.int16) - 128) + np.abs(v.astype(np.int16) - 128)
+    worth = luma.astype(np.int16) - 2 * plain - 2 * colour
+    made = []
+    rows, columns = luma.shape
+    for y0 in range(0, rows, max(1, rows // 4)):
+        for x0 in range(0, columns, max(1, columns // 4)):
+            part = worth[y0 : y0 + rows // 4, x0 : x0 + columns // 4]
+            y, x = np.unravel_index(int(part.argmax()), part.shape)
+            made.append((int(part.max()), x0 + int(x), y0 + int(y)))
+    return [(x, y) for _, x, y in sorted(made, reverse=True)]
+
+
+def _could_be_paper(part: NDArray[np.bool_], paper: NDArray[np.bool_], luma: Plane, u: Plane, v: Plane) -> bool:
+    """Paper beyond a hard shadow: of the paper's own colour, as plain, and not darker than a shadow makes it."""
+    dark = float(np.median(luma[part])) / float(np.median(luma[paper]))
+    off = max(abs(float(np.median(plane[part])) - float(np.median(plane[paper]))) for plane in (u, v))
+    rough = float(cv2.Laplacian(luma, cv2.CV_32F)[part].std()) / float(np.median(luma[part]))
+    return dark > 0.4 and off < COLOUR_STEP * 2 and rough < 0.03 and part.sum() > 0.12 * part.size
+
+
+def _spread(luma: NDArray[np.float32], paper: NDArray[np.bool_]) -> NDArray[np.float32]:
+    """Light at every cell: the paper's own where it is bare, else from the nearest paper, smoothly (normalised convolution)."""
+    bare = cv2.erode(paper.astype(np.uint8), np.ones((3, 3), np.uint8)).astype(np.float32)
+    bare = bare if bare.sum() > 0.3 * paper.sum() else paper.astype(np.float32)
+    light, known = np.zeros(luma.shape, np.float64), np.zeros(luma.shape, np.float64)
+    for size in (0.8, 2.5, 10.0, 40.0):
+        weight = cv2.GaussianBlur(bare, (0, 0), size)
+        value = cv2.GaussianBlur(luma * bare, (0, 0), size) / np.maximum(weight, 1e-6)
+        trust = np.clip(weight * 5, 0, 1) * (1 - known) if size < 40 else 1 - known
+        light, known = light + trust * value, known + trust
+    return np.asarray(cv2.GaussianBlur(light, (0, 0), 0.6), np.float32)
+
+
+def _burnt(luma: Plane) -> tuple[float, tuple[float, float] | None]:
+    """Share of the page and middle of the largest spot that a highlight has burnt to pure white."""
+    small = cv2.resize(luma, (96, 96), interpolation=cv2.INTER_AREA)
+    _, mask = cv2.threshold(small, BURNT - 1, 255, cv2.THRESH_BINARY)
+    count, _, stats, middles = cv2.connectedComponentsWithStats(mask)
+    if count < 2:
+        return 0.0, None
+    largest = 1 + int(stats[1:, 4].argmax())
+    share = float(stats[largest, 4]) / mask.size
+    if share < BURNT_SHARE:
+        return 0.0, None
+    x, y = middles[largest]
+    return share, ((float(x) + 0.5) / 96, (float(y) + 0.5) / 96)
+
+
+@dataclass(frozen=True, eq=False)
+class Correction:
+    """What tone does to a place, at the place's own size: worked out when the light is measured anew, not per picture.
+
+    gain: (h, w) float32 over luma.  table: 256 values after it, or None.  u, v: what paper's chroma is over its luma.
+    """
+
+    gain: NDArray[np.float32] | None
+    table: NDArray[np.uint8] | None
+    u: float
+    v: float
+
+
+def white_table(lift: float = 1.0) -> NDArray[np.uint8]:
+    """After the light is even: paper and its grain to white, ink a little deeper, a smooth shoulder between (no veil, no halo)."""
+    x = np.arange(256, dtype=np.float32) / WHITE
+    lifted = np.where(x > 0.8, 0.8 + 0.2 * np.sin(np.clip((x - 0.8) / 0.17, 0, 1) * np.pi / 2), x)
+    deeper = np.clip((lifted - 0.03) / 0.97, 0, 1)
+    return np.clip(np.round(255 * (lift * deeper + (1 - lift) * np.clip(x * WHITE / 255, 0, 1))), 0, 255).astype(np.uint8)
+
+
+def correction(tone: Tone, chain: Chain, to_canvas: Matrix, canvas: Size, size: tuple[int, int]) -> Correction:
+    """The chain's light and colour links on one place. to_canvas: box px -> canvas units, (3, 3).  size: of the box, px."""
+    u, v = _tint(tone, chain.colour)
+    if not chain.light.on:
+        return Correction(None, None, u, v)
+    lift = chain.light.lift
+    gain = np.clip(WHITE / np.maximum(tone.light, 1.0), 1 / MOST_GAIN, MOST_GAIN)
+    gain = (1 + lift * (gain - 1)).astype(np.float32)
+    rows, columns = gain.shape
+    onto = index_matrix(scaling(columns / canvas.width, rows / canvas.height) @ to_canvas)
+    full = cv2.warpPerspective(gain, onto, size, flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE)
+    return Correction(np.asarray(full, np.float32), white_table(lift), u, v)
+
+
+WARMEST, MOST_TINTED = 0.16, 0.12  # chroma over luma at the ends of the sliders: candle to blue sky
+
+
+def _tint(tone: Tone, link: ColourLink) -> tuple[float, float]:
+    if not link.on:
+        return 0.0, 0.0
+    if link.set == "auto":
+        return tone.chroma[0], tone.chroma[1]
+    green = MOST_TINTED * link.tint
+    return WARMEST * link.warmth + green, -WARMEST * link.warmth + green
+
+
+def apply_tone(planes: tuple[Plane, Plane, Plane], made: Correction) -> None:
+    """In place, on one place's own planes: one gain, one table; chroma loses the paper's tint in proportion to its luma."""
+    y, u, v = planes
+    if made.gain is not None:
+        cv2.multiply(y, made.gain, dst=y, dtype=cv2.CV_8U)
+        if made.table is not None:
+            cv2.LUT(y, made.table, dst=y)
+    if abs(made.u) + abs(made.v) > 0.004:
+        half = cv2.resize(y, (u.shape[1], u.shape[0]), interpolation=cv2.INTER_LINEAR)
+        for plane, tint in ((u, made.u), (v, made.v)):
+            cv2.addWeighted(plane, 1.0, half, -tint, 0, dst=plane)

@@ -1,0 +1,35 @@
+"""The two small networks that ship with the product, as plain functions of arrays. How they were taught: training/README.md."""
+
+from functools import cache
+from pathlib import Path
+
+import numpy as np
+import onnxruntime
+from numpy.typing import NDArray
+
+from cartouche.core.reading.proof import Net as WayNet
+from cartouche.core.straighten.page_map import Net as PageNet
+
+_HERE = Path(__file__).parent
+
+
+@cache
+def _session(name: str) -> onnxruntime.InferenceSession:
+    how = onnxruntime.SessionOptions()
+    how.intra_op_num_threads = how.inter_op_num_threads = 1  # the desk needs the other core
+    how.log_severity_level = 3
+    return onnxruntime.InferenceSession(_HERE / f"{name}.onnx", how, providers=["CPUExecutionProvider"])
+
+
+def _asked(name: str, given: str, array: NDArray[np.float32]) -> NDArray[np.float32]:
+    return np.asarray(_session(name).run(None, {given: array})[0], np.float32)
+
+
+def page_net() -> PageNet:
+    """Where the page lies: (1, 3, h, w) to (1, 2, h/2, w/2)."""
+    return lambda picture: _asked("page", "picture", picture)
+
+
+def way_net() -> WayNet:
+    """Which way round print stands: (n, 1, 32, 128) to (n, 5)."""
+    return lambda windows: _asked("ways", "window", windows)

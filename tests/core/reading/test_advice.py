@@ -1,0 +1,88 @@
+"""Advice is computed before it is given: what it promises holds once it is done."""
+
+import pytest
+
+from cartouche.bench.devices import DEVICES
+from cartouche.core.call.audience import AUDIENCES
+from cartouche.core.pictures import Size
+from cartouche.core.plates.model import FIRST_PLATES
+from cartouche.core.reading.advice import advise
+from cartouche.core.reading.verdicts import PagePicture, print_for, verdict, visible_part, words_across
+from cartouche.core.straighten.chain import Chain, FrameLink, TurnLink
+from cartouche.core.straighten.square_up import square_of
+
+LEARNERS = [one for one in AUDIENCES if not one.is_teacher]
+PLACE = FIRST_PLATES[0].places[0]
+HD, FULL = Size(1280, 720), Size(1920, 1080)
+
+
+@pytest.fixture(scope="module")
+def page() -> PagePicture:
+    device = DEVICES["document-camera"]()
+    corners = device.corners()
+    assert corners is not None
+    return PagePicture(Chain(square=square_of(corners[[2, 3, 0, 1]], device.size), turn=TurnLink(quarters=2)), device.size, 0, asks_pt=10.0)
+
+
+def test_a_page_that_reads_needs_no_advice(page: PagePicture) -> None:
+    assert advise(page, PLACE, HD, LEARNERS, 60.0, 5.0, FULL) == []
+
+
+def test_what_a_press_promises_is_what_then_holds(page: PagePicture) -> None:
+    given = advise(page, PLACE, HD, LEARNERS, 10.0, 5.0, FULL)
+    assert {one.way for one in given} >= {"closer", "band", "window"}
+    for one in given:
+        if one.chain is not None:
+            then = page._replace(chain=one.chain)
+            points = [made.points for who in LEARNERS if (made := print_for(who, then, PLACE, HD))]
+            assert max(points) == pytest.approx(one.worst)
+            assert one.reads == (max(points) <= 10.0)
+
+
+def test_the_most_helpful_comes_first_and_nothing_useless_is_advised(page: PagePicture) -> None:
+    given = advise(page, PLACE, HD, LEARNERS, 10.0, 5.0, FULL)
+    now = max(made.points for who in LEARNERS if (made := print_for(who, page, PLACE, HD)))
+    assert all(one.worst < now for one in given)
+    assert [one.reads for one in given] == sorted((one.reads for one in given), reverse=True)
+
+
+def test_closer_is_no_closer_than_it_must_be(page: PagePicture) -> None:
+    given = next(one for one in advise(page, PLACE, HD, LEARNERS[:1], 9.0, 5.0, None) if one.way == "closer")
+    assert given.chain is not None
+    assert given.reads
+    little_less = page._replace(
+        chain=given.chain.model_copy(update={"frame": given.chain.frame.model_copy(update={"zoom": given.chain.frame.zoom * 0.9})})
+    )
+    before = print_for(LEARNERS[0], little_less, PLACE, HD)
+    assert before is not None
+    assert before.points > 9.0
+
+
+def test_the_verdict_says_by_how_much(page: PagePicture) -> None:
+    told = verdict(LEARNERS[1], page, PLACE, HD)
+    assert told.print is not None
+    assert told.too_small_by == pytest.approx(told.print.points / 10.0)
+    assert told.words is not None
+    unread = verdict(LEARNERS[1], page._replace(asks_pt=None), PLACE, HD)
+    assert unread.too_small_by is None
+
+
+def test_closer_framing_shows_fewer_words_and_less_of_the_page(page: PagePicture) -> None:
+    near = page._replace(chain=page.chain.model_copy(update={"frame": FrameLink(zoom=4, y=0.2)}))
+    whole, part = (words_across(one, PLACE, HD, 10.0) for one in (page, near))
+    assert whole is not None
+    assert part is not None
+    assert part < whole
+    assert visible_part(page, PLACE, HD) == pytest.approx((0, 0, 1, 1), abs=0.01)
+    left, top, right, bottom = visible_part(near, PLACE, HD)
+    assert 0 <= left < right <= 1
+    assert (top + bottom) / 2 == pytest.approx(0.2, abs=0.05)
+
+
+def test_a_page_taken_beforehand_is_not_limited_by_the_camera(page: PagePicture) -> None:
+    near = page._replace(chain=page.chain.model_copy(update={"frame": FrameLink(zoom=8, y=0.2)}))
+    limited, free = (print_for(LEARNERS[0], one, PLACE, FULL) for one in (near, near._replace(px_per_mm_least=11.8)))
+    assert limited is not None
+    assert free is not None
+    assert limited.limit == "camera"
+    assert free.points < limited.points

@@ -1,0 +1,79 @@
+"""Proof from the page itself: eight ways round, and "cannot tell". Over hundreds of pages: benchmarks/handedness.py."""
+
+import numpy as np
+import pytest
+
+from benchmarks.handedness import HANDS, PRINT, page
+from cartouche.core.reading.agreement import agreement
+from cartouche.core.reading.handedness import light_path
+from cartouche.core.reading.proof import Proof, judged, read_way
+from cartouche.core.straighten.chain import Chain, MirrorLink
+from cartouche.models import way_net
+
+
+@pytest.mark.parametrize("quarters", range(4))
+@pytest.mark.parametrize("mirrored", [False, True])
+@pytest.mark.parametrize("font", [PRINT[0], HANDS[0]])
+def test_every_way_round_is_told(quarters: int, mirrored: bool, font: str) -> None:
+    luma = np.rot90(page(np.random.default_rng(quarters), font, "full"), -quarters)
+    luma = np.ascontiguousarray(luma[:, ::-1] if mirrored else luma)
+    told = read_way(luma, way_net())
+    assert told.reads_true is (not mirrored)
+    assert told.quarters == -quarters % 4
+    assert told.confidence > 0.9
+
+
+@pytest.mark.parametrize("kind", ["blank", "grid", "contours"])
+def test_without_print_it_cannot_tell(kind: str) -> None:
+    luma = np.full((1000, 700), 240, np.uint8)
+    if kind == "grid":
+        luma[::15] = 150
+        luma[:, ::15] = 150
+    if kind == "contours":
+        xs, ys = np.meshgrid(np.arange(700), np.arange(1000))
+        luma[(np.hypot(xs - 350, ys - 500).astype(int) // 3) % 8 == 0] = 60
+    assert read_way(luma, way_net()).reads_true is None
+
+
+def logits(way: int, count: int, strength: float = 6.0) -> np.ndarray:
+    made = np.zeros((count, 5), np.float32)
+    made[:, way] = strength
+    return made
+
+
+def test_windows_that_disagree_leave_it_open() -> None:
+    both = np.concatenate([logits(0, 6), logits(2, 6)])
+    assert judged(both, np.zeros(12, bool)).reads_true is None
+    assert judged(logits(4, 20), np.zeros(20, bool)).reads_true is None
+    assert judged(logits(0, 1), np.zeros(1, bool)).reads_true is None
+
+
+def test_one_wrong_window_does_not_outvote_the_rest() -> None:
+    told = judged(np.concatenate([logits(0, 6, 2.5), logits(2, 1, 30)]), np.zeros(7, bool))
+    assert told.reads_true is True
+
+
+TRUE, REVERSED = Proof(True, 0, 0.99, 9), Proof(False, 0, 0.99, 9)
+
+
+@pytest.mark.parametrize(
+    ("mirrors", "proof", "kind", "press"),
+    [
+        (0, TRUE, "agrees", ""),
+        (1, REVERSED, "agrees", ""),
+        (0, REVERSED, "differs", "mirror"),
+        (1, TRUE, "differs", "mirror"),
+        (0, Proof(True, 2, 0.99, 9), "turned", "turn"),
+        (0, Proof(None, 0, 0.6, 9), "cannot tell", ""),
+        (0, None, "cannot tell", ""),
+    ],
+)
+def test_count_against_proof(mirrors: int, proof: Proof | None, kind: str, press: str) -> None:
+    told = agreement(light_path(mirrors, 0, Chain(), 0), proof)
+    assert (told.kind, told.press) == (kind, press)
+    assert len(told.says) > 20
+
+
+def test_a_flip_mends_the_disagreement() -> None:
+    flipped = Chain(mirror=MirrorLink(left_right=True))
+    assert agreement(light_path(1, 0, flipped, 0), TRUE).kind == "agrees"

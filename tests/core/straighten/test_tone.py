@@ -1,0 +1,103 @@
+"""Even light: paper to white, ink stays ink, a picture on the page keeps its darkness."""
+
+import cv2
+import numpy as np
+import pytest
+
+from benchmarks.light import CHAIN, Measure, lit
+from cartouche.bench.more_papers import Look, sheet
+from cartouche.bench.papers import contour_sheet
+from cartouche.core.pictures import Frame, Size, frame_from_bgr
+from cartouche.core.straighten.chain import Chain, ColourLink, LightLink
+from cartouche.core.straighten.tone import apply_tone, correction, page_tone, white_table
+
+
+def corrected(frame: Frame, chain: Chain = CHAIN) -> Frame:
+    tone = page_tone(frame)
+    assert tone is not None
+    size = (int(frame.size.width), int(frame.size.height))
+    shown = Frame(*(plane.copy() for plane in frame.planes), 0.0)
+    apply_tone(shown.planes, correction(tone, chain, np.eye(3), frame.size, size))
+    return shown
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_paper_becomes_even_and_ink_stays_dark(seed: int) -> None:
+    flat, frame = lit(np.random.default_rng(seed), contour_sheet() if seed % 2 else sheet("A4", False, Look("text", 1)))
+    truth = Measure(flat)
+    before, after = truth.of(frame), truth.of(corrected(frame))
+    assert after["evenness"] > 0.85
+    assert after["evenness"] > before["evenness"]
+    assert after["ink_contrast"] > before["ink_contrast"] - 0.02
+    assert after["colour_off_lab"] < before["colour_off_lab"] or np.isnan(after["colour_off_lab"])
+
+
+def test_a_picture_on_the_page_is_not_bleached() -> None:
+    page = np.full((1000, 700, 3), 215, np.uint8)
+    page[300:600, 150:550] = (70, 80, 90)
+    page[320:580:8, 170:530] = (110, 100, 60)
+    shown = corrected(frame_from_bgr(page))
+    assert shown.y[450, 50] > 245
+    assert shown.y[300:600, 150:550].mean() < 125
+
+
+def test_a_shadow_is_told_where_it_lies() -> None:
+    page = np.full((1000, 700, 3), 235, np.float32)
+    xs, ys = np.meshgrid(np.linspace(0, 1, 700), np.linspace(0, 1, 1000))
+    page *= (1 - 0.5 / (1 + np.exp(-(xs + ys - 1.5) / 0.06)))[:, :, None]
+    tone = page_tone(frame_from_bgr(page.astype(np.uint8)))
+    assert tone is not None
+    assert tone.shadow is not None
+    assert min(tone.shadow) > 0.6
+    assert tone.evenness < 0.72
+
+
+def test_a_highlight_is_told_with_its_place() -> None:
+    page = np.full((1000, 700, 3), 190, np.uint8)
+    cv2.circle(page, (500, 250), 60, (255, 255, 255), -1)
+    tone = page_tone(frame_from_bgr(page))
+    assert tone is not None
+    assert tone.burnt_at is not None
+    assert tone.burnt_at == pytest.approx((500 / 700, 0.25), abs=0.03)
+    assert tone.burnt == pytest.approx(np.pi * 60**2 / 7e5, rel=0.2)
+
+
+def test_a_glowing_screen_is_too_bright() -> None:
+    page = np.full((1000, 700, 3), 90, np.uint8)
+    page[200:800, 100:600] = 255
+    tone = page_tone(frame_from_bgr(page))
+    assert tone is not None
+    assert tone.too_bright
+
+
+def test_no_bare_paper_tells_nothing() -> None:
+    noise = np.random.default_rng(0).integers(0, 255, (400, 300, 3)).astype(np.uint8)
+    assert page_tone(frame_from_bgr(noise)) is None
+
+
+def test_white_balance_by_hand_and_none() -> None:
+    frame = frame_from_bgr(np.full((400, 300, 3), (180, 200, 225), np.uint8))
+    neutral = corrected(frame, Chain(colour=ColourLink(on=True)))
+    assert abs(int(neutral.u[50, 50]) - 128) <= 2
+    assert abs(int(neutral.v[50, 50]) - 128) <= 2
+    cooler = corrected(frame, Chain(colour=ColourLink(on=True, set="hand", warmth=-0.5)))
+    assert cooler.u[50, 50] > frame.u[50, 50]
+    left = corrected(frame, Chain())
+    assert np.array_equal(left.u, frame.u)
+
+
+def test_lift_of_nought_leaves_luma_alone() -> None:
+    assert np.abs(white_table(0.0).astype(int) - np.arange(256)).max() <= 10
+    frame = frame_from_bgr(np.full((400, 300, 3), 150, np.uint8))
+    shown = corrected(frame, Chain(light=LightLink(on=True, lift=0.0)))
+    assert abs(int(shown.y[9, 9]) - 150) <= 2
+
+
+def test_the_place_decides_which_light_a_pixel_gets() -> None:
+    page = np.full((800, 600, 3), 220, np.uint8)
+    page[:, 300:] = np.linspace(220, 120, 300)[None, :, None].astype(np.uint8)
+    tone = page_tone(frame_from_bgr(page))
+    assert tone is not None
+    right_half = correction(tone, CHAIN, np.array([[1, 0, 300], [0, 1, 0], [0, 0, 1.0]]), Size(600, 800), (300, 800))
+    assert right_half.gain is not None
+    assert right_half.gain[400, 290] > 1.5 > right_half.gain[400, 5]
