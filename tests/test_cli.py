@@ -78,3 +78,12 @@ def test_it_stops_when_asked_and_lets_go_of_its_port(tmp_path: Path) -> None:
     for _ in range(2):
         app.start()
         app.stop()
+
+
+def test_the_set_up_card_is_written_to_print(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    target = tmp_path / "card.pdf"
+    assert cli.main(["card", "--paper", "Letter", "--out", str(target)]) == 0
+    assert target.read_bytes().startswith(b"%PDF")
+    assert "100 %" in capsys.readouterr().out
+    assert cli.main(["card", "--out", str(tmp_path / "nowhere" / "card.pdf")]) == 1
+    assert "--out" in capsys.readouterr().err

@@ -10,7 +10,7 @@ from functools import partial
 from pathlib import Path
 
 from cartouche.core.errors import CartoucheError
-from cartouche.errors import HalfACertificate, PagesNotBuilt, PortTaken, PortUnusable
+from cartouche.errors import CardNotWritten, HalfACertificate, PagesNotBuilt, PortTaken, PortUnusable
 
 PORT = 8427
 ADDRESS = "127.0.0.1"
@@ -23,6 +23,8 @@ def main(arguments: list[str] | None = None) -> int:
             return _openapi(guests=asked.guests)
         if asked.command == "kit-schema":
             return _kit_schema()
+        if asked.command == "card":
+            return _card(asked)
         return _serve(asked)
     except CartoucheError as exc:
         print(exc, file=sys.stderr)
@@ -43,6 +45,9 @@ def _parser() -> argparse.ArgumentParser:
     document = commands.add_parser("openapi", help="print the OpenAPI document")
     document.add_argument("--guests", action="store_true", help="the one of the guests' page")
     commands.add_parser("kit-schema", help="print the schema of kit files")
+    card = commands.add_parser("card", help="write the set-up card as a PDF, to print at 100 %%")
+    card.add_argument("--paper", choices=("A4", "Letter"), default="A4")
+    card.add_argument("--out", default="set-up-card.pdf", help="where to write it")
     return parser
 
 
@@ -52,6 +57,17 @@ def _openapi(*, guests: bool) -> int:
 
     app = create_guest_app(None, STATIC, ()) if guests else create_app(None)
     print(json.dumps(app.openapi(), indent=2))
+    return 0
+
+
+def _card(asked: argparse.Namespace) -> int:
+    from cartouche.printed import card_pdf
+
+    try:
+        Path(asked.out).write_bytes(card_pdf(asked.paper))
+    except OSError as exc:
+        raise CardNotWritten(asked.out, exc.strerror or "unknown") from exc
+    print(f"The set-up card for {asked.paper} is in {asked.out}. Print it at 100 %.")
     return 0
 
 

@@ -29,7 +29,7 @@ def test_migrations_run_once_and_are_recorded(tmp_path: Path) -> None:
     for _ in range(2):
         Database(tmp_path).close()
     with sqlite3.connect(tmp_path / "cartouche.sqlite3") as reader:
-        assert reader.execute("SELECT number, name FROM migration").fetchall() == [(1, "first"), (2, "every_kind")]
+        assert reader.execute("SELECT number, name FROM migration").fetchall() == [(1, "first"), (2, "every_kind"), (3, "as_last_time")]
         assert reader.execute("PRAGMA journal_mode").fetchone() == ("wal",)
     reader.close()
 

@@ -38,15 +38,20 @@ CLOSE_TO_THE_WORK = FrameLink(zoom=1.9, y=0.43)  # map and squares across the wh
 
 
 def fill(database: Database) -> None:
-    """Do nothing where there are lessons already: what the teacher changed stays."""
-    if lessons.lessons(database):
+    """Do nothing where it was filled already: what the teacher changed stays. One that was killed at it is taken up again."""
+    there = {lesson.id for lesson in lessons.lessons(database)}
+    if settings.setting(database, "lesson") is not None or there >= {lesson.id for lesson in LESSONS}:
         return
-    kits.add_kit(database, KIT)
+    if KIT.id not in {kit.id for kit in kits.kits(database)}:
+        kits.add_kit(database, KIT)
+    known = {device.id for device in kits.devices(database, KIT.id)}
     for device in DEVICES:
-        kits.add_device(database, device)
+        if device.id not in known:
+            kits.add_device(database, device)
         chains.settle(database, device.id, first_chain(device))
     for lesson in LESSONS:
-        lessons.add_lesson(database, lesson)
+        if lesson.id not in there:
+            lessons.add_lesson(database, lesson)
         lessons.set_plates(database, lesson.id, FIRST_PLATES)
     settings.set_setting(database, "lesson", LESSONS[0].id)
 

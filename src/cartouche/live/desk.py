@@ -10,6 +10,8 @@ from cartouche.core.plates.compose import Composer, Layer
 from cartouche.core.plates.model import Place, Plate, Role, RoleContent
 from cartouche.core.plates.placing import place_box
 from cartouche.core.straighten.chain import Chain
+from cartouche.core.straighten.glide import Glide
+from cartouche.core.straighten.tone import Tone
 from cartouche.core.watch.rate import Rate
 from cartouche.core.watch.signal import USABLE
 from cartouche.live.card import PAPER, card
@@ -28,7 +30,13 @@ class Setup:
     plate: Plate | None = None
     roles: dict[Role, str] = field(default_factory=dict)  # role -> device id
     chains: dict[str, Chain] = field(default_factory=dict)  # device id -> chain
+    glides: dict[str, Glide] = field(default_factory=dict)  # device id -> on the way to its chain
     cards: dict[Place, Layer] = field(default_factory=dict)  # filled by the desk
+
+    def chain(self, feed_id: str, now_s: float) -> Chain:
+        """The chain as it stands at this moment."""
+        glide = self.glides.get(feed_id)
+        return glide.at(now_s) if glide is not None else self.chains.get(feed_id, NO_CHAIN)
 
     def feed_id(self, place: Place) -> str | None:
         content = place.content
@@ -38,8 +46,17 @@ class Setup:
 class Desk:
     """Composes at most frames_s pictures a second, in step with the feed at the back of the plate."""
 
-    def __init__(self, feeds: Feeds, hub: Hub, size: Size, needed_besides: Callable[[], bool], frames_s: float = 30.0) -> None:
-        self._feeds, self._hub, self._needed_besides = feeds, hub, needed_besides
+    def __init__(
+        self,
+        feeds: Feeds,
+        hub: Hub,
+        size: Size,
+        needed_besides: Callable[[], bool],
+        tone: Callable[[str], Tone | None] = lambda _: None,
+        frames_s: float = 30.0,
+    ) -> None:
+        """needed_besides: whether somebody takes pictures other than by looking.  tone: the light measured on a feed's page."""
+        self._feeds, self._hub, self._needed_besides, self._tone = feeds, hub, needed_besides, tone
         self._composer = Composer(size, BACKGROUND)
         self._period_s = 1 / frames_s
         self._setup = Setup()
@@ -134,14 +151,14 @@ class Desk:
         feed = self._feeds.get(feed_id or "")
         frame = feed.showable(now_s) if feed is not None else None
         if frame is not None and feed_id is not None:
-            return Layer(place, setup.chains.get(feed_id, _NO_CHAIN), frame)
+            return Layer(place, setup.chain(feed_id, now_s), frame, self._tone(feed_id))
         kept = setup.cards.get(place)
         if kept is None:
             kept = setup.cards[place] = _card_layer(place, outgoing)
         return kept
 
 
-_NO_CHAIN = Chain()
+NO_CHAIN = Chain()
 _WHOLE = Place.model_validate({"content": {"kind": "role", "role": "page"}, "rect": {"x": 0, "y": 0, "width": 1, "height": 1}})
 _WORDS: dict[str, str] = {"page": "The page comes in a moment", "face": "Your teacher comes in a moment"}
 
@@ -150,4 +167,4 @@ def _card_layer(place: Place, outgoing: Size) -> Layer:
     box = place_box(place, outgoing)
     role = place.content.role if isinstance(place.content, RoleContent) else "page"
     frame = card(Size(box.x1 - box.x0, box.y1 - box.y0), "One moment", _WORDS[role])
-    return Layer(place, _NO_CHAIN, frame)
+    return Layer(place, NO_CHAIN, frame)

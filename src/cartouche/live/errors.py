@@ -31,6 +31,22 @@ class NoPageFound(FeedError, LookupError):
         super().__init__(feed_id)
 
 
+class NoCardFound(FeedError, LookupError):
+    sentence = "The set-up card was not read: {why}."
+
+    def __init__(self, feed_id: str, why: str) -> None:
+        self.why = why
+        super().__init__(feed_id)
+
+
+class BendUnknown(FeedError, LookupError):
+    sentence = "The lens could not be measured: too few long straight lines in view. Lay a whole sheet under it, or use the set-up card."
+
+
+class NothingKept(FeedError, LookupError):
+    sentence = "Nothing is kept of an earlier day for this camera in this rig. What you set today will be there next time."
+
+
 class NoLessonOpen(CartoucheError, LookupError):
     sentence = "No lesson is open. Open one on the Lessons page."
 

@@ -5,20 +5,27 @@ from collections.abc import Callable, Iterable
 from contextlib import ExitStack
 from dataclasses import replace
 
+import numpy as np
+
 from cartouche.core.call.audience import AUDIENCES, LAYERS
-from cartouche.core.pictures import Frame, Size
+from cartouche.core.pictures import Corners, Frame, Size
 from cartouche.core.plates.compose import Composer, Layer
 from cartouche.core.plates.model import Place, Plate, Role
 from cartouche.core.reading.verdicts import PagePicture, Verdict, verdict
-from cartouche.core.straighten.chain import Chain, straighten
+from cartouche.core.straighten.chain import Chain, FrameLink, SquareLink, straighten
+from cartouche.core.straighten.glide import FOLLOW_S, Glide
+from cartouche.core.straighten.tone import Tone
 from cartouche.live.call import CallRunner
 from cartouche.live.camera_feed import CameraFeed
-from cartouche.live.desk import BACKGROUND, Desk, Setup
+from cartouche.live.desk import BACKGROUND, NO_CHAIN, Desk, Setup
 from cartouche.live.feeds import Feed, Feeds, PulledFeed
 from cartouche.live.hub import Hub
 from cartouche.live.source import CodecMaker, PictureSource
 from cartouche.live.stream_feed import StreamFeed
+from cartouche.live.watcher import WHOLE, Seen, Watcher
+from cartouche.models import page_net, way_net
 
+WHOLE_FRAME = FrameLink()
 SIZES: dict[str, Size] = {"720p": Size(1280, 720), "1080p": Size(1920, 1080)}
 PAGE_SURFACE = Size(1120, 1120)  # the straightened page alone is drawn inside this
 
@@ -34,10 +41,13 @@ class RunningLesson:
         self._mirrors: dict[str, int] = {}
         self._verdicts: tuple[tuple[object, ...], list[Verdict]] = ((), [])
         self._pages: dict[str, Composer] = {}
-        self.desk = Desk(self.feeds, self.hub, size, self._call_looked_at)
+        self._wholes: dict[str, tuple[Chain, Chain]] = {}  # the chain as it is, and without its frame
+        self.watcher = Watcher(self._worth_a_look, self._page_moved, self._seen_anew, page_net(), way_net())
+        self.desk = Desk(self.feeds, self.hub, size, self._call_looked_at, self.tone)
         self.call = CallRunner(self.hub, lambda: self.desk.latest, make_codec, LAYERS, AUDIENCES)
         self.hub.on_change.append(self._settle_wants)
         self.desk.start()
+        self.watcher.start()
 
     # what is there
 
@@ -65,6 +75,8 @@ class RunningLesson:
     def close_feed(self, device_id: str) -> None:
         self.feeds.remove(device_id)
         self._pages.pop(device_id, None)
+        self._wholes.pop(device_id, None)
+        self.watcher.forget(device_id)
 
     def _add(self, feed: Feed) -> None:
         self.feeds.add(feed)
@@ -79,8 +91,13 @@ class RunningLesson:
     def put_on(self, plate: Plate) -> None:
         self._change(replace(self.setup, plate=plate, cards={}))
 
-    def correct(self, device_id: str, chain: Chain) -> None:
-        self._change(replace(self.setup, chains={**self.setup.chains, device_id: chain}))
+    def correct(self, device_id: str, chain: Chain, glide_s: float = 0.0) -> None:
+        """Put a chain in force, at once or by a smooth way that lasts glide_s."""
+        now_s = time.monotonic()
+        glides = {key: glide for key, glide in self.setup.glides.items() if key != device_id}
+        if glide_s > 0:
+            glides[device_id] = Glide(self.setup.chain(device_id, now_s), chain, now_s, glide_s)
+        self._change(replace(self.setup, chains={**self.setup.chains, device_id: chain}, glides=glides))
 
     def resize(self, size: Size) -> None:
         self.desk.resize(size)
@@ -91,6 +108,29 @@ class RunningLesson:
         self.version += 1
         self.desk.show(setup)
         self._settle_wants()
+
+    # what the watcher looks at and reports
+
+    def _worth_a_look(self) -> list[tuple[Feed, Chain, bool]]:
+        read = {key.partition(":")[2] for key in self.hub.looked_surfaces() if key.startswith("page:")}
+        page = self.setup.roles.get("page")
+        if page is not None and (self.hub.looked_at("outgoing") or self.call.running):
+            read.add(page)
+        return [(feed, self.setup.chains.get(feed.id, NO_CHAIN), feed.id in read) for feed in self.feeds.all() if feed.wanted]
+
+    def _page_moved(self, device_id: str, chain: Chain, corners: Corners, feed: Size) -> None:
+        """A followed page lies elsewhere: its corners alone change, the teacher's turn, mirror and paper stay."""
+        if self.setup.chains.get(device_id) is not chain:
+            return  # the teacher's hand was quicker
+        square = SquareLink.model_validate({**chain.square.model_dump(), "corners": (corners / np.array(feed)).tolist()})
+        self.correct(device_id, chain.model_copy(update={"square": square}), FOLLOW_S)
+
+    def _seen_anew(self) -> None:
+        self.version += 1
+
+    def tone(self, device_id: str) -> Tone | None:
+        seen = self.watcher.seen.get(device_id)
+        return seen.tone if seen is not None else None
 
     # what is wanted
 
@@ -131,14 +171,18 @@ class RunningLesson:
             self.hub.publish(key, self._straightened(feed.id, frame), now_s)
 
     def _straightened(self, feed_id: str, frame: Frame) -> Frame:
-        chain = self.setup.chains.get(feed_id, _NO_CHAIN)
+        moving = self.setup.chain(feed_id, time.monotonic())
+        known = self._wholes.get(feed_id)
+        if known is None or known[0] is not moving:  # one object for one chain: what is worked out for it is kept by it
+            known = self._wholes[feed_id] = (moving, moving.model_copy(update={"frame": WHOLE_FRAME}))
+        chain = known[1]
         canvas = straighten(chain, frame.size).canvas
         scale = min(PAGE_SURFACE.width / canvas.width, PAGE_SURFACE.height / canvas.height)
         size = Size(max(16, round(canvas.width * scale / 2) * 2), max(16, round(canvas.height * scale / 2) * 2))
         composer = self._pages.get(feed_id)
         if composer is None or composer.size != size:
             composer = self._pages[feed_id] = Composer(size, BACKGROUND)
-        return composer.compose([Layer(_ALONE, chain, frame)], frame.captured_s)
+        return composer.compose([Layer(WHOLE, chain, frame, self.tone(feed_id))], frame.captured_s)
 
     # what is said
 
@@ -150,26 +194,22 @@ class RunningLesson:
                 continue
             feed = self.feeds.get(feed_id)
             if feed is not None and feed.latest is not None:
-                chain = self.setup.chains.get(feed_id, _NO_CHAIN)
-                return PagePicture(chain, feed.latest.size, self._mirrors.get(feed_id, 0)), place
+                chain = self.setup.chains.get(feed_id, NO_CHAIN)
+                reading = self.watcher.seen.get(feed_id, Seen()).reading
+                asks_pt = reading.smallest_pt if reading is not None else None
+                return PagePicture(chain, feed.latest.size, self._mirrors.get(feed_id, 0), asks_pt=asks_pt), place
         return None
 
     def verdicts(self) -> list[Verdict]:
         """One per audience; worked out anew only when something that decides them has changed."""
         page, place = self.page_picture() or (None, None)
-        basis = (self.setup, self.desk.size, page.feed if page else None)
+        basis = (self.setup, self.desk.size, page.feed if page else None, page.asks_pt if page else None)
         if self._verdicts[0] != basis:
             self._verdicts = (basis, [verdict(audience, page, place, self.desk.size) for audience in AUDIENCES])
         return self._verdicts[1]
 
     def close(self) -> None:
         with ExitStack() as stack:
-            parts: list[Callable[[], None]] = [self.feeds.close, self.desk.stop, self.call.stop]
+            parts: list[Callable[[], None]] = [self.feeds.close, self.watcher.stop, self.desk.stop, self.call.stop]
             for part in parts:
                 stack.callback(part)
-
-
-_NO_CHAIN = Chain()
-_ALONE = Place.model_validate(
-    {"content": {"kind": "role", "role": "page"}, "rect": {"x": 0, "y": 0, "width": 1, "height": 1}, "fit": "fill"}
-)

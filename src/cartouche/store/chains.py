@@ -25,6 +25,35 @@ WHERE d.id = ?
 """
 
 
+_USUAL = """
+INSERT INTO usual_chain (device_id, rig, chain, day) VALUES (?, ?, ?, date('now', 'localtime'))
+ON CONFLICT (device_id, rig) DO UPDATE SET
+    last_time = CASE WHEN day <> excluded.day THEN chain ELSE last_time END,
+    chain = excluded.chain,
+    day = excluded.day
+"""
+
+
+def usual(database: Database, device_id: str, rig: str) -> Chain | None:
+    """The newest chain that this device had in this rig."""
+    return _kept(database, "SELECT chain FROM usual_chain WHERE device_id = ? AND rig = ?", device_id, rig)
+
+
+def last_time(database: Database, device_id: str, rig: str) -> Chain | None:
+    """The last chain of an earlier day that this device had in this rig."""
+    statement = (
+        "SELECT CASE WHEN day < date('now', 'localtime') THEN chain ELSE last_time END AS chain"
+        " FROM usual_chain WHERE device_id = ? AND rig = ?"
+    )
+    return _kept(database, statement, device_id, rig)
+
+
+def _kept(database: Database, statement: str, device_id: str, rig: str) -> Chain | None:
+    with database.reading() as reader:
+        row = reader.execute(statement, (device_id, rig)).fetchone()
+    return Chain.model_validate_json(row["chain"]) if row and row["chain"] else None
+
+
 def current(database: Database, device_id: str) -> KeptChain:
     with database.reading() as reader:
         row = reader.execute(_CURRENT, (device_id,)).fetchone()
@@ -38,9 +67,10 @@ def settle(database: Database, device_id: str, chain: Chain) -> None:
     """Make this the chain in force; what had been undone is gone."""
 
     def work(c: sqlite3.Connection) -> None:
-        row = c.execute("SELECT revision_id FROM device WHERE id = ?", (device_id,)).fetchone()
+        row = c.execute("SELECT revision_id, rig FROM device WHERE id = ?", (device_id,)).fetchone()
         if row is None:
             raise NotKept("device", device_id)
+        c.execute(_USUAL, (device_id, row[1], chain.model_dump_json()))
         c.execute("DELETE FROM chain_revision WHERE device_id = ? AND id > ?", (device_id, row[0] or 0))
         made = c.execute("INSERT INTO chain_revision (device_id, chain) VALUES (?, ?)", (device_id, chain.model_dump_json())).lastrowid
         c.execute("UPDATE device SET revision_id = ? WHERE id = ?", (made, device_id))

@@ -78,7 +78,7 @@ def create_app(state: AppState | None, static: Path = STATIC, door: DoorSettings
         responses=refusals,
     )
     app.state.cartouche, app.state.guests = state, guests
-    for router in (*(module.router for module in ROUTERS), _live, sockets.router):
+    for router in (*(module.router for module in ROUTERS), square_up.cards, _live, sockets.router):
         app.include_router(router)
     answer_errors(app)
     _serve_pages(app, static)

@@ -121,6 +121,12 @@ class FaultProvoked(Asked):
     fault: Fault | None
 
 
+class Laid(Asked):
+    """What lies under a simulated camera."""
+
+    thing: Literal["sheet", "card", "nothing"]
+
+
 class Asking(Asked):
     """The browser waits for the teacher to allow this device."""
 

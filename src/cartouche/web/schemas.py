@@ -12,6 +12,7 @@ from cartouche.store.lessons import Lesson
 
 Name = Annotated[str, Field(min_length=1, max_length=60, pattern=r"^[^\s\x00-\x1f\x7f][^\x00-\x1f\x7f]*$")]
 Id = Annotated[str, Field(min_length=1, max_length=64, pattern=r"^[\w.:-]+$")]
+CardPaperName = Literal["A4", "Letter"]
 PaperName = Literal["A3", "A4", "A5", "A6", "Letter", "Legal"]
 
 
@@ -65,16 +66,116 @@ class ReadingsView(BaseModel):
     canvas_height: float
 
 
+class AgreementView(BaseModel):
+    kind: Literal["agrees", "differs", "turned", "cannot tell"]
+    says: str
+    press: Literal["mirror", "turn", ""]
+    quarters: int
+
+
+class LightView(BaseModel):
+    """evenness: darkest light over brightest.  shadow, burnt_at: where, as shares of the page.  burnt: share of the page."""
+
+    evenness: float
+    shadow: tuple[float, float] | None
+    burnt: float
+    burnt_at: tuple[float, float] | None
+    too_bright: bool
+
+
+class PrintView(BaseModel):
+    """What stands on the page itself, points and mm."""
+
+    smallest_pt: float | None
+    usual_pt: float | None
+    step_mm: float | None
+    lines: int
+
+
+class OutcomeView(BaseModel):
+    audience: str
+    points: float
+
+
+class AdviceView(BaseModel):
+    way: Literal["closer", "band", "sharp", "window", "beforehand"]
+    says: str
+    reads: bool
+    worst_pt: float
+    outcomes: list[OutcomeView]
+
+
+class PathLine(BaseModel):
+    """The light path to one audience. press: what mends it alone: 'chain', 'board', or '' with a sentence that says how."""
+
+    who: str
+    path: LightPathView
+    mend: str
+    press: Literal["chain", "board", ""]
+
+
+class CardView(BaseModel):
+    """What the set-up card told."""
+
+    paper: str
+    mirrored: bool
+    quarters: int
+    tilt_deg: float
+    focal: float | None
+    bend_percent: float
+    px_per_mm_least: float
+    px_per_mm_most: float
+    off_px: float
+    rise_px: float
+    in_focus: bool
+    exposure: Literal["good", "too bright", "too dark"]
+    white: float
+    covered: list[str]
+    took_ms: float
+
+
 class SquareUpView(BaseModel):
+    """The chain of one device and everything that is measured or computed of it.
+
+    follow: the state of following.  new_pages: how often another page was laid at the same place.  visible: left, top, right,
+    bottom of what goes out, as shares of the page.  sharpness: 0-1, None without edges.  bend_percent: at the picture's edge.
+    """
+
     device: Device
     chain: Chain
     can_undo: bool
     can_redo: bool
+    last_time: bool
     feed_width: int | None
     feed_height: int | None
     readings: ReadingsView | None
     learners: LightPathView
     confidence: float | None = None
+    follow: Literal["fixed", "following", "waiting", "lost"] = "fixed"
+    new_pages: int = 0
+    visible: tuple[float, float, float, float] | None = None
+    sharpness: float | None = None
+    bend_percent: float = 0.0
+    light: LightView | None = None
+    printed: PrintView | None = None
+    agreement: AgreementView | None = None
+    paths: list[PathLine] = []
+    advice: list[AdviceView] = []
+    card: CardView | None = None
+
+
+class FrameChange(Asked):
+    framing: Literal["whole", "upper", "lower", "band", "next", "previous"]
+
+
+class AdviceTaken(Asked):
+    way: Literal["closer", "band", "sharp"]
+
+
+class BoardChange(Asked):
+    """fed_by: the teacher's own screen with the call on it, or the outgoing window."""
+
+    fed_by: Literal["call", "window"]
 
 
 class ChainChange(Asked):
@@ -110,6 +211,8 @@ class AudienceView(BaseModel):
     smallest_print_pt: int | None
     holds_usual_print: bool | None
     limit: str | None
+    too_small_by: float | None = None
+    words: float | None = None
 
 
 class TeachView(BaseModel):

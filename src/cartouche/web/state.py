@@ -78,9 +78,14 @@ class AppState:
                 {device.id: rig_named(device.rig).mirrors for device in devices},
             )
 
-    def settle_chain(self, device_id: str, chain: Chain) -> None:
+    def chain(self, device_id: str) -> Chain:
+        """The chain in force, settled or still under a hand."""
+        running = self.running.setup.chains.get(device_id)
+        return running if running is not None else chains.current(self.database, device_id).chain
+
+    def settle_chain(self, device_id: str, chain: Chain, glide_s: float = 0.0) -> None:
         with self.lock:
-            self.running.correct(device_id, chain)
+            self.running.correct(device_id, chain, glide_s)
             chains.settle(self.database, device_id, chain)
 
     def take_camera(self, device_id: str) -> int:

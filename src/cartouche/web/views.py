@@ -46,6 +46,8 @@ def audience_view(found: Verdict) -> AudienceView:
         smallest_print_pt=found.print.whole_points if found.print else None,
         holds_usual_print=found.print.holds_usual_print if found.print else None,
         limit=found.print.limit if found.print else None,
+        too_small_by=found.too_small_by,
+        words=found.words,
     )
 
 

@@ -9,6 +9,7 @@ from cartouche.core.straighten.rigs import RIGS, first_guess, rig_named
 from cartouche.live.files.clip import ClipSource
 from cartouche.live.stream_feed import checked
 from cartouche.store import chains, files, guests, kits, settings
+from cartouche.store.errors import NotKept
 from cartouche.store.kits import Device
 from cartouche.web.caretaker import offered_sizes, print_pt, size_choice
 from cartouche.web.errors import WholeScreenUnasked
@@ -20,6 +21,7 @@ from cartouche.web.kit_schemas import (
     FilesView,
     GuestView,
     KitView,
+    Laid,
     NewDevice,
     RigView,
     SizesView,
@@ -109,7 +111,9 @@ def change_device(device_id: Id, change: DeviceChange, state: State) -> Device:
         kits.change_device(state.database, after)
         if after.rig != before.rig:
             chain = chains.current(state.database, device_id).chain
-            chains.settle(state.database, device_id, first_guess(rig_named(after.rig), chain))
+            chains.settle(
+                state.database, device_id, chains.usual(state.database, device_id, after.rig) or first_guess(rig_named(after.rig), chain)
+            )
         if after.kind == "stream" and after.source != before.source:
             state.sources.close(device_id)
         state.reopen()
@@ -124,6 +128,16 @@ def provoke(device_id: Id, asked: FaultProvoked, state: State) -> None:
         if asked.fault in (None, "warming up"):
             state.running.restart_feed(device_id)
         state.running.version += 1
+
+
+@router.put("/devices/{device_id}/lies", status_code=204)
+def lay(device_id: Id, asked: Laid, state: State) -> None:
+    """Lay the sheet, the set-up card or nothing under a simulated camera."""
+    device = state.device(device_id)
+    try:
+        state.sources.bench(device.id).lay(asked.thing)
+    except LookupError as exc:
+        raise NotKept("simulated camera over a desk", device_id) from exc
 
 
 @router.put("/devices/{device_id}/asking", status_code=204)

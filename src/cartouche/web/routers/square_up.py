@@ -1,30 +1,46 @@
-"""Square up: the chain of one device."""
+"""Square up: the chain of one device. What the running picture says of it: square_up_views."""
 
+import time
 from typing import Annotated
 
 from fastapi import APIRouter, Depends
+from fastapi.responses import Response
 
 from cartouche.core.pictures import Frame, Size
-from cartouche.core.reading.handedness import light_path
-from cartouche.core.reading.verdicts import readings
-from cartouche.core.straighten.chain import Chain
-from cartouche.core.straighten.finder import NotFound, find_page
+from cartouche.core.straighten.card import NoCard, chain_from, read_card
+from cartouche.core.straighten.chain import Chain, UnbendLink
+from cartouche.core.straighten.finder import NotFound
+from cartouche.core.straighten.framing import framed
 from cartouche.core.straighten.geometry import Keystone, with_keystone
+from cartouche.core.straighten.glide import FRAME_S
 from cartouche.core.straighten.rigs import rig_named
 from cartouche.core.straighten.square_up import named, squared_up
-from cartouche.live.errors import NoPageFound, NoPictureYet
-from cartouche.store import chains
-from cartouche.web.schemas import ChainChange, Id, KeystoneChange, PaperChange, SquareUpView
+from cartouche.live.errors import BendUnknown, NoCardFound, NoPageFound, NoPictureYet, NothingKept
+from cartouche.printed import card_pdf, card_png
+from cartouche.store import chains, settings
+from cartouche.web.routers.square_up_views import BOARD, advices, card_view, line_share, page_room, square_up_view
+from cartouche.web.schemas import (
+    AdviceTaken,
+    BoardChange,
+    CardPaperName,
+    ChainChange,
+    FrameChange,
+    Id,
+    KeystoneChange,
+    PaperChange,
+    SquareUpView,
+)
 from cartouche.web.state import AppState, app_state
-from cartouche.web.views import path_view, readings_view
 
 router = APIRouter(prefix="/api/square-up/{device_id}", tags=["square up"])
+cards = APIRouter(prefix="/api/card", tags=["square up"])
 State = Annotated[AppState, Depends(app_state)]
+BEND_FRAMES, BEND_PAUSE_S = 8, 0.05  # noise of one frame's edges is averaged away by eight
 
 
 @router.get("")
 def square_up(device_id: Id, state: State) -> SquareUpView:
-    return _view(state, device_id)
+    return square_up_view(state, device_id)
 
 
 @router.put("/chain")
@@ -36,9 +52,10 @@ def change_chain(device_id: Id, change: ChainChange, state: State) -> SquareUpVi
 def change_keystone(device_id: Id, change: KeystoneChange, state: State) -> SquareUpView:
     """Set keystone by its two numbers; the corners follow."""
     chain = _running_chain(state, device_id)
-    size = _size(state, device_id)
+    size = _newest(state, device_id).size
     corners = with_keystone(chain.square.corners_px(size), Keystone(change.vertical, change.horizontal))
-    square = chain.square.model_validate({**chain.square.model_dump(), "on": True, "corners": (corners / size).tolist()})
+    changed = {"on": True, "follow": False, "corners": (corners / size).tolist()}
+    square = chain.square.model_validate({**chain.square.model_dump(), **changed})
     return _apply(state, device_id, chain.model_copy(update={"square": square}), change.settled)
 
 
@@ -53,15 +70,80 @@ def name_paper(device_id: Id, change: PaperChange, state: State) -> SquareUpView
 def find(device_id: Id, state: State) -> SquareUpView:
     """Find the page in the newest picture and set the chain by it."""
     device = state.device(device_id)
-    frame = _frame(state, device_id)
-    if frame is None:
-        raise NoPictureYet(device.name)
-    found = find_page(frame)
+    frame = _newest(state, device_id)
+    found = state.running.watcher.find(frame)
     if isinstance(found, NotFound):
         raise NoPageFound(device.name, found.reason)
     chain = squared_up(found, _running_chain(state, device_id), frame.size, rig_named(device.rig))
     view = _apply(state, device_id, chain, settled=True)
     return view.model_copy(update={"confidence": found.confidence})
+
+
+@router.post("/card")
+def use_card(device_id: Id, state: State) -> SquareUpView:
+    """Measure everything from the set-up card in the newest picture, and set the chain by it."""
+    frame, begun_s = _newest(state, device_id), time.monotonic()
+    reading = read_card(frame)
+    if isinstance(reading, NoCard):
+        raise NoCardFound(state.device(device_id).name, reading.reason)
+    chain = chain_from(reading, _running_chain(state, device_id), frame.size)
+    took_s = time.monotonic() - begun_s
+    view = _apply(state, device_id, chain, settled=True)
+    return view.model_copy(update={"card": card_view(reading, chain, frame.size, took_s)})
+
+
+@router.post("/unbend")
+def measure_bend(device_id: Id, state: State) -> SquareUpView:
+    """Measure the lens from the page's edges in several pictures; kept with the device."""
+    frames = [_newest(state, device_id)]
+    while len(frames) < BEND_FRAMES:
+        time.sleep(BEND_PAUSE_S)
+        frames.append(_newest(state, device_id))
+    bend = state.running.watcher.bend_of(frames)
+    if not bend:
+        raise BendUnknown(state.device(device_id).name)
+    chain = _running_chain(state, device_id)
+    return _apply(state, device_id, chain.model_copy(update={"unbend": UnbendLink(on=True, bend=bend.value)}), settled=True)
+
+
+@router.put("/frame")
+def frame_page(device_id: Id, change: FrameChange, state: State) -> SquareUpView:
+    """A named framing; the picture glides there."""
+    chain = _running_chain(state, device_id)
+    canvas, room = page_room(state, device_id, chain)
+    link = framed(change.framing, chain.frame, canvas, room, line_share(state, device_id, chain))
+    return _apply(state, device_id, chain.model_copy(update={"frame": link}), settled=True, glide_s=FRAME_S)
+
+
+@router.post("/advice")
+def take_advice(device_id: Id, taken: AdviceTaken, state: State) -> SquareUpView:
+    """Do what was advised, as it was computed."""
+    advised = next((one for one in advices(state, device_id) if one.way == taken.way), None)
+    if advised is not None and taken.way == "sharp":
+        with state.lock:
+            state.running.resize(Size(1920, 1080))
+            settings.set_setting(state.database, "outgoing_size", "1080p")
+    elif advised is not None and advised.chain is not None:
+        return _apply(state, device_id, advised.chain, settled=True, glide_s=FRAME_S)
+    return square_up_view(state, device_id)
+
+
+@router.put("/board")
+def feed_board(device_id: Id, change: BoardChange, state: State) -> SquareUpView:
+    """How the board in the room gets its picture: what mends it leaves all other audiences as they are."""
+    settings.set_setting(state.database, BOARD, change.fed_by)
+    state.running.version += 1
+    return square_up_view(state, device_id)
+
+
+@router.post("/last-time")
+def as_last_time(device_id: Id, state: State) -> SquareUpView:
+    """The chain of an earlier day in this rig."""
+    device = state.device(device_id)
+    kept = chains.last_time(state.database, device_id, device.rig)
+    if kept is None:
+        raise NothingKept(device.name)
+    return _apply(state, device_id, kept, settled=True)
 
 
 @router.post("/undo")
@@ -78,51 +160,40 @@ def redo(device_id: Id, state: State) -> SquareUpView:
         return _return_to_kept(state, device_id)
 
 
+@cards.get("/{paper}.pdf", response_class=Response)
+def card_to_print(paper: CardPaperName) -> Response:
+    """The set-up card, to print at its true size."""
+    named_file = {"Content-Disposition": f'inline; filename="set-up-card-{paper}.pdf"'}
+    return Response(card_pdf(paper), media_type="application/pdf", headers=named_file)
+
+
+@cards.get("/{paper}.png", response_class=Response)
+def card_to_show(paper: CardPaperName) -> Response:
+    """The set-up card as a picture, to show full-screen."""
+    return Response(card_png(paper), media_type="image/png")
+
+
 def _return_to_kept(state: AppState, device_id: str) -> SquareUpView:
     state.running.correct(device_id, chains.current(state.database, device_id).chain)
-    return _view(state, device_id)
+    return square_up_view(state, device_id)
 
 
-def _apply(state: AppState, device_id: str, chain: Chain, settled: bool) -> SquareUpView:
+def _apply(state: AppState, device_id: str, chain: Chain, settled: bool, glide_s: float = 0.0) -> SquareUpView:
     device = state.device(device_id)
     with state.lock:
         if settled:
-            state.settle_chain(device.id, chain)
+            state.settle_chain(device.id, chain, glide_s)
         else:
             state.running.correct(device.id, chain)
-    return _view(state, device_id)
-
-
-def _view(state: AppState, device_id: str) -> SquareUpView:
-    device = state.device(device_id)
-    kept = chains.current(state.database, device_id)
-    chain = _running_chain(state, device_id)
-    frame = _frame(state, device_id)
-    path = light_path(rig_named(device.rig).mirrors, 0, chain, 0)
-    return SquareUpView(
-        device=device,
-        chain=chain,
-        can_undo=kept.can_undo,
-        can_redo=kept.can_redo,
-        feed_width=int(frame.size.width) if frame else None,
-        feed_height=int(frame.size.height) if frame else None,
-        readings=readings_view(readings(chain, frame.size)) if frame else None,
-        learners=path_view(path),
-    )
+    return square_up_view(state, device_id)
 
 
 def _running_chain(state: AppState, device_id: str) -> Chain:
-    running = state.running.setup.chains.get(state.device(device_id).id)
-    return running if running is not None else chains.current(state.database, device_id).chain
+    return state.chain(state.device(device_id).id)
 
 
-def _frame(state: AppState, device_id: str) -> Frame | None:
-    feed = state.running.feeds.get(device_id)
-    return feed.latest if feed else None
-
-
-def _size(state: AppState, device_id: str) -> Size:
-    frame = _frame(state, device_id)
-    if frame is None:
+def _newest(state: AppState, device_id: str) -> Frame:
+    feed = state.running.feeds.get(state.device(device_id).id)
+    if feed is None or feed.latest is None:
         raise NoPictureYet(state.device(device_id).name)
-    return frame.size
+    return feed.latest

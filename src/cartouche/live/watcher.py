@@ -1,0 +1,183 @@
+"""The watcher: one thread that looks at straightened pages a few times a second and reports what it sees.
+
+It follows pages, measures their light and reads them, only for feeds that somebody wants and only what their chain or a
+looker asks for. What it finds returns to the running lesson as a proposal; it changes nothing itself.
+"""
+
+import logging
+import threading
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from cartouche.core.errors import CartoucheError
+from cartouche.core.pictures import Corners, Frame, Plane, Size
+from cartouche.core.plates.compose import Composer, Layer
+from cartouche.core.plates.model import Place
+from cartouche.core.reading.page_reading import PageReading, read_page
+from cartouche.core.reading.proof import Net as WayNet
+from cartouche.core.straighten.chain import Chain, FrameLink, LightLink, straighten
+from cartouche.core.straighten.finder import Found, NotFound, find_page
+from cartouche.core.straighten.follower import LOOK_EVERY_S, Follow, Follower, FollowState
+from cartouche.core.straighten.lens import Bend, estimate_bend
+from cartouche.core.straighten.page_map import Net as PageNet
+from cartouche.core.straighten.tone import Tone, page_tone
+from cartouche.core.watch.signal import blur
+from cartouche.live.desk import BACKGROUND
+from cartouche.live.feeds import Feed
+
+TONE_EVERY_S, READ_EVERY_S = 0.7, 2.0  # light changes slowly, what is printed more slowly
+TONE_PX, READ_PX = 512.0, 1120.0  # longer side of the straightened page they look at
+TONE_KEPT = 0.5  # of what was measured before: a hand over a lamp's light does not pump
+WHOLE = Place.model_validate(
+    {"content": {"kind": "role", "role": "page"}, "rect": {"x": 0, "y": 0, "width": 1, "height": 1}, "fit": "fill"}
+)
+
+
+@dataclass(eq=False)
+class Seen:
+    """What is known of one feed's page; each part replaced as a whole."""
+
+    follow: FollowState = "fixed"
+    new_pages: int = 0
+    tone: Tone | None = None
+    reading: PageReading | None = None
+    sharpness: float | None = None
+    reading_of: Chain | None = None
+
+
+@dataclass(eq=False)
+class _Watched:
+    follower: Follower = field(default_factory=Follower)
+    chain: Chain | None = None
+    last: Frame | None = None
+    tone_s: float = -np.inf
+    read_s: float = -np.inf
+    small: Composer | None = None
+    large: Composer | None = None
+    lines: list[tuple[np.ndarray, ...]] = field(default_factory=list)
+
+
+class Watcher:
+    """`ask` gives (feed, chain, whether somebody reads its page) for every feed worth a look; `moved` is told where a page went."""
+
+    def __init__(
+        self,
+        ask: Callable[[], list[tuple[Feed, Chain, bool]]],
+        moved: Callable[[str, Chain, Corners, Size], None],
+        changed: Callable[[], None],
+        page_net: PageNet,
+        way_net: WayNet,
+    ) -> None:
+        self._ask, self._moved, self._changed = ask, moved, changed
+        self._page_net, self._way_net = page_net, way_net
+        self._watched: dict[str, _Watched] = {}
+        self.seen: dict[str, Seen] = {}
+        self._stopping = threading.Event()
+        self._thread = threading.Thread(target=self._run, name="watcher", daemon=True)
+
+    def start(self) -> None:
+        self._thread.start()
+
+    def stop(self) -> None:
+        """Repeatable."""
+        self._stopping.set()
+        if self._thread.is_alive():
+            self._thread.join(timeout=5)
+
+    def forget(self, feed_id: str) -> None:
+        self._watched.pop(feed_id, None)
+        self.seen.pop(feed_id, None)
+
+    def find(self, frame: Frame) -> Found | NotFound:
+        return find_page(frame, self._page_net)
+
+    def _run(self) -> None:
+        while not self._stopping.wait(LOOK_EVERY_S):
+            for feed, chain, is_read in self._ask():
+                try:
+                    self._look(feed, chain, is_read)
+                except CartoucheError:
+                    continue  # a chain that cannot be drawn has its own sentence elsewhere
+                except Exception:  # one bad look must not end the watch
+                    logging.getLogger(__name__).exception("looking at the page of %s failed", feed.id)
+
+    def _look(self, feed: Feed, chain: Chain, is_read: bool) -> None:
+        frame, now_s = feed.showable(time.monotonic()), time.monotonic()
+        watched = self._watched.setdefault(feed.id, _Watched())
+        seen = self.seen.setdefault(feed.id, Seen())
+        if frame is None or frame is watched.last:
+            return
+        watched.last = frame
+        self._follow(feed.id, chain, frame, watched, seen, now_s)
+        if (chain.light.on or chain.colour.on or is_read) and now_s - watched.tone_s >= TONE_EVERY_S:
+            watched.tone_s = now_s
+            self._measure_light(chain, frame, watched, seen)
+        if is_read and (now_s - watched.read_s >= READ_EVERY_S or seen.reading_of is not chain):
+            watched.read_s = now_s
+            self._read(chain, frame, watched, seen)
+
+    def _follow(self, feed_id: str, chain: Chain, frame: Frame, watched: _Watched, seen: Seen, now_s: float) -> None:
+        if not (chain.square.on and chain.square.follow):
+            watched.follower, state = Follower(), "fixed"
+            result = Follow("fixed")
+        else:
+            result = watched.follower.look(frame, chain.square.corners_px(frame.size), self.find, now_s)
+            state = result.state
+        if state != seen.follow or result.new_page:
+            seen.follow, seen.new_pages = state, seen.new_pages + int(result.new_page)  # type: ignore[assignment]
+            self._changed()
+        if result.moved_to is not None:
+            self._moved(feed_id, chain, result.moved_to, frame.size)
+
+    def _measure_light(self, chain: Chain, frame: Frame, watched: _Watched, seen: Seen) -> None:
+        watched.small, page = _straight(watched.small, chain, frame, TONE_PX)
+        tone, before = page_tone(page), seen.tone
+        if tone is not None and before is not None and before.light.shape == tone.light.shape:
+            light = TONE_KEPT * before.light + (1 - TONE_KEPT) * tone.light
+            if float(np.abs(light - before.light).max()) < 1.5:
+                return  # the same: the tables made from it stay good
+            tone = tone._replace(light=light)
+        if tone is not None:
+            seen.tone = tone
+            self._changed()
+
+    def _read(self, chain: Chain, frame: Frame, watched: _Watched, seen: Seen) -> None:
+        watched.large, page = _straight(watched.large, chain, frame, READ_PX)
+        made = straighten(chain, frame.size)
+        mm = made.mm_per_unit * made.canvas.width / page.size.width if made.mm_per_unit else None
+        reading = read_page(page.y, mm, self._way_net)
+        soft = blur(_page_part(frame, chain))
+        seen.sharpness = None if soft is None else 1 - soft
+        if reading != seen.reading or seen.reading_of is not chain:
+            seen.reading, seen.reading_of = reading, chain
+            self._changed()
+
+    def bend_of(self, frames: list[Frame]) -> Bend:
+        """The lens's bend, from the page's edges in several frames; falsy where they tell too little."""
+        lines = [edge for frame in frames if (found := self.find(frame)) for edge in found.edges]  # type: ignore[union-attr]
+        return estimate_bend(lines, frames[0].size) if frames else Bend(0.0, np.inf, 0)
+
+
+def _straight(composer: Composer | None, chain: Chain, frame: Frame, longest: float) -> tuple[Composer, Frame]:
+    """The whole straightened page without its tone, at most so long."""
+    bare = chain.model_copy(update={"frame": FrameLink(on=False), "light": LightLink(on=False)})
+    canvas = straighten(bare, frame.size).canvas
+    scale = longest / max(canvas)
+    size = Size(max(16, round(canvas.width * scale / 2) * 2), max(16, round(canvas.height * scale / 2) * 2))
+    if composer is None or composer.size != size:
+        composer = Composer(size, BACKGROUND)
+    return composer, composer.compose([Layer(WHOLE, bare, frame)], frame.captured_s)
+
+
+def _page_part(frame: Frame, chain: Chain) -> Plane:
+    """The raw luma round the page: what lies beside it may be sharper or softer."""
+    if not chain.square.on:
+        return frame.y
+    corners = chain.square.corners_px(frame.size)
+    x0, y0 = (max(0, int(value)) for value in corners.min(axis=0))
+    x1, y1 = (int(value) for value in corners.max(axis=0))
+    part = frame.y[y0:y1, x0:x1]
+    return part if min(part.shape) > 64 else frame.y

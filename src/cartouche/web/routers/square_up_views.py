@@ -1,0 +1,176 @@
+"""What Square up says of a chain: everything measured and computed of the running picture, in the interface's words."""
+
+from cartouche.core.call.audience import AUDIENCES
+from cartouche.core.pictures import Frame, Size
+from cartouche.core.plates.model import Place
+from cartouche.core.plates.placing import place_box
+from cartouche.core.reading.advice import Advice, advise
+from cartouche.core.reading.agreement import agreement
+from cartouche.core.reading.handedness import light_path
+from cartouche.core.reading.verdicts import PagePicture, readings, visible_part
+from cartouche.core.straighten.card import CardReading
+from cartouche.core.straighten.chain import Chain, straighten
+from cartouche.core.straighten.framing import USUAL_STEP_MM
+from cartouche.core.straighten.lens import edge_share
+from cartouche.core.straighten.rigs import rig_named
+from cartouche.live.running import SIZES
+from cartouche.live.watcher import WHOLE, Seen
+from cartouche.store import chains, settings
+from cartouche.web.schemas import (
+    AdviceView,
+    AgreementView,
+    CardView,
+    LightView,
+    OutcomeView,
+    PathLine,
+    PrintView,
+    SquareUpView,
+)
+from cartouche.web.state import AppState
+from cartouche.web.views import path_view, readings_view
+
+BOARD = "board_fed_by"
+_LEARNERS = [audience for audience in AUDIENCES if not audience.is_teacher]
+
+
+def square_up_view(state: AppState, device_id: str) -> SquareUpView:
+    device = state.device(device_id)
+    kept, chain = chains.current(state.database, device_id), state.chain(device_id)
+    frame = newest(state, device_id)
+    seen = state.running.watcher.seen.get(device_id, Seen())
+    learners = light_path(rig_named(device.rig).mirrors, 0, chain, 0)
+    proof = seen.reading.proof if seen.reading is not None and seen.reading_of is chain else None
+    return SquareUpView(
+        device=device,
+        chain=chain,
+        can_undo=kept.can_undo,
+        can_redo=kept.can_redo,
+        last_time=chains.last_time(state.database, device_id, device.rig) is not None,
+        feed_width=int(frame.size.width) if frame else None,
+        feed_height=int(frame.size.height) if frame else None,
+        readings=readings_view(readings(chain, frame.size)) if frame else None,
+        learners=path_view(learners),
+        follow=seen.follow if chain.square.on and chain.square.follow else "fixed",
+        new_pages=seen.new_pages,
+        visible=_visible(state, device_id, chain, frame),
+        sharpness=seen.sharpness,
+        bend_percent=round(100 * edge_share(chain.unbend.bend, frame.size), 2) if frame else 0.0,
+        light=_light(seen),
+        printed=_printed(seen),
+        agreement=AgreementView.model_validate(agreement(learners, proof)._asdict()) if chain.square.on else None,
+        paths=_paths(state, rig_named(device.rig).mirrors, chain),
+        advice=[_advice_view(one) for one in advices(state, device_id)],
+    )
+
+
+def newest(state: AppState, device_id: str) -> Frame | None:
+    feed = state.running.feeds.get(device_id)
+    return feed.latest if feed else None
+
+
+def _place(state: AppState, device_id: str) -> Place:
+    """The place that shows this device on the plate that is on, or the whole outgoing picture."""
+    setup = state.running.setup
+    places = setup.plate.places if setup.plate else ()
+    return next((place for place in places if setup.feed_id(place) == device_id), WHOLE.model_copy(update={"fit": "fit"}))
+
+
+def page_room(state: AppState, device_id: str, chain: Chain) -> tuple[Size, Size]:
+    """The straightened page's canvas and the room it has on the outgoing picture."""
+    box = place_box(_place(state, device_id), state.running.desk.size)
+    frame = newest(state, device_id)
+    return straighten(chain, frame.size if frame else Size(16, 9)).canvas, Size(box.x1 - box.x0, box.y1 - box.y0)
+
+
+def line_share(state: AppState, device_id: str, chain: Chain) -> float:
+    """From one line of print to the next, as a share of the page's height."""
+    frame = newest(state, device_id)
+    made = straighten(chain, frame.size) if frame else None
+    if made is None or made.mm_per_unit is None:
+        return 1 / 30
+    return _step_mm(state, device_id) / (made.canvas.height * made.mm_per_unit)
+
+
+def _step_mm(state: AppState, device_id: str) -> float:
+    reading = state.running.watcher.seen.get(device_id, Seen()).reading
+    return (reading.step_mm if reading is not None else None) or USUAL_STEP_MM
+
+
+def advices(state: AppState, device_id: str) -> list[Advice]:
+    """What would help, while this device is the page and its print was measured."""
+    found = state.running.page_picture()
+    if found is None or state.running.setup.roles.get("page") != device_id or found[0].asks_pt is None:
+        return []
+    size = state.running.desk.size
+    larger = SIZES["1080p"] if size.width < SIZES["1080p"].width else None
+    return advise(found[0], found[1], size, _LEARNERS, found[0].asks_pt, _step_mm(state, device_id), larger)
+
+
+def _advice_view(one: Advice) -> AdviceView:
+    outcomes = [OutcomeView(audience=outcome.audience, points=outcome.points) for outcome in one.outcomes]
+    return AdviceView(way=one.way, says=one.says, reads=one.reads, worst_pt=one.worst, outcomes=outcomes)
+
+
+def _visible(state: AppState, device_id: str, chain: Chain, frame: Frame | None) -> tuple[float, float, float, float] | None:
+    if frame is None:
+        return None
+    return visible_part(PagePicture(chain, frame.size, 0), _place(state, device_id), state.running.desk.size)
+
+
+def _light(seen: Seen) -> LightView | None:
+    tone = seen.tone
+    if tone is None:
+        return None
+    return LightView(evenness=tone.evenness, shadow=tone.shadow, burnt=tone.burnt, burnt_at=tone.burnt_at, too_bright=tone.too_bright)
+
+
+def _printed(seen: Seen) -> PrintView | None:
+    told = seen.reading
+    return None if told is None else PrintView(smallest_pt=told.smallest_pt, usual_pt=told.usual_pt, step_mm=told.step_mm, lines=told.lines)
+
+
+def _paths(state: AppState, mirrors: int, chain: Chain) -> list[PathLine]:
+    """One line for each audience: how it is fed decides what the call flips."""
+    learners, own = (light_path(mirrors, 0, chain, call) for call in (0, 1))
+    by_call = settings.setting(state.database, BOARD) != "window"
+    board = own if by_call else learners
+    flip = "Flip it here: all learners get it the right way round."
+    board_mend = "Feed it by the outgoing window instead: nobody else notices." if by_call else flip
+    return [
+        PathLine(
+            who="Learners", path=path_view(learners), mend="" if learners.reads_true else flip, press="" if learners.reads_true else "chain"
+        ),
+        PathLine(
+            who="Board in the room, " + ("from your screen" if by_call else "by the outgoing window"),
+            path=path_view(board),
+            mend="" if board.reads_true else board_mend,
+            press="" if board.reads_true else "board" if by_call else "chain",
+        ),
+        PathLine(
+            who="You, in the call",
+            path=path_view(own),
+            mend="" if own.reads_true else "Only you see it so: leave it.",
+            press="",
+        ),
+    ]
+
+
+def card_view(reading: CardReading, chain: Chain, picture: Size, took_s: float) -> CardView:
+    least, most = reading.px_per_mm
+    return CardView(
+        paper=reading.paper,
+        mirrored=reading.mirrored,
+        quarters=chain.turn.quarters,
+        tilt_deg=reading.tilt_deg,
+        focal=reading.focal,
+        bend_percent=100 * edge_share(reading.bend, picture),
+        px_per_mm_least=least,
+        px_per_mm_most=most,
+        off_px=reading.off_px,
+        rise_px=reading.rise_px,
+        in_focus=reading.in_focus,
+        exposure=reading.exposure,
+        white=reading.white,
+        covered=list(reading.covered),
+        took_ms=1000 * took_s,
+    )
