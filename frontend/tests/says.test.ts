@@ -1,6 +1,15 @@
 import { describe, expect, it } from 'vitest'
 import type { Chain, SquareUpView } from '@/api/client'
-import { frameSays, mirrorSays, signed, squareSays, turnSays } from '@/square-up/says'
+import {
+  frameSays,
+  lightSays,
+  mirrorSays,
+  signed,
+  spotSays,
+  squareSays,
+  turnSays,
+  unbendSays,
+} from '@/square-up/says'
 
 const chain = (parts: object) =>
   ({
@@ -33,14 +42,31 @@ describe('a sentence for each link', () => {
     expect(mirrored(false, true)).toBe('Flipped top–bottom')
     expect(mirrored(true, true)).toContain('half a turn')
   })
-  it('frame', () => {
-    expect(frameSays(chain({}))).toBe('The whole page')
-    expect(frameSays(chain({ frame: { on: true, zoom: 2, x: 0.5, y: 0.5 } }))).toContain('part')
+  it('frame tells how much of the page goes out', () => {
+    const frame = (visible: number[], zoom: number) =>
+      frameSays({ visible, chain: chain({ frame: { on: true, zoom, x: 0.5, y: 0.5 } }) } as SquareUpView)
+    expect(frame([0, 0, 1, 1], 1)).toBe('The whole page')
+    expect(frame([0, 0.25, 1, 0.75], 2)).toContain('50 % of the page, 200 %')
+  })
+  it('where a shadow lies', () => {
+    expect(spotSays([0.9, 0.9])).toBe('lower right')
+    expect(spotSays([0.5, 0.5])).toBe('middle')
+    expect(spotSays([0.1, 0.5])).toBe('middle left')
+  })
+  it('light and lens', () => {
+    const light = { evenness: 0.4, shadow: [0.9, 0.1], burnt: 0, burnt_at: null }
+    expect(lightSays({ light } as unknown as SquareUpView)).toContain('shadow upper right')
+    expect(lightSays({ light: null } as SquareUpView)).toContain('waits')
+    const bent = (bend: number, bend_percent: number) =>
+      unbendSays({ chain: chain({ unbend: { on: true, bend, set: 'auto' } }), bend_percent } as SquareUpView)
+    expect(bent(0, 0)).toContain('Straight')
+    expect(bent(-0.04, -3.2)).toBe('Wide lens, 3.2 % at the edge')
   })
   it('square tells the measured tilt, or nothing that was not measured', () => {
-    const tilted = (tilt_deg: number | null) => squareSays({ readings: { tilt_deg } } as SquareUpView)
-    expect(tilted(23.7)).toBe('Seen 24° off straight above')
-    expect(tilted(0.4)).toBe('Seen from straight above')
-    expect(tilted(null)).toBe('Four corners to a rectangle')
+    const tilted = (tilt_deg: number | null, follow = false) =>
+      squareSays({ readings: { tilt_deg }, follow: 'waiting', chain: { square: { follow } } } as SquareUpView)
+    expect(tilted(23.7)).toBe('Seen 24° off straight above. Fixed.')
+    expect(tilted(0.4, true)).toContain('a hand is over the page')
+    expect(tilted(null)).toContain('Four corners to a rectangle')
   })
 })

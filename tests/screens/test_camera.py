@@ -37,7 +37,7 @@ def test_the_outgoing_picture_shows_the_captured_page_square_and_true(camera_pag
     expect(camera_page.locator("canvas[aria-label^='The raw picture'][data-shown=true]")).to_be_visible()
     camera_page.keyboard.press("q")
     expect(camera_page.get_by_text(re.compile("found, .* sure"))).to_be_visible()
-    expect(camera_page.get_by_text("Reads true for learners")).to_be_visible()
+    expect(camera_page.get_by_label("The light path").locator(".line").first).to_contain_text("Reads true")
     camera_page.get_by_role("link", name="Teach").click()
     expect(camera_page.get_by_role("button", name="Side by side")).to_be_visible()
     camera_page.keyboard.press("2")

@@ -120,6 +120,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/kit/devices/{device_id}/lies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Lay
+         * @description Lay the sheet, the set-up card or nothing under a simulated camera.
+         */
+        put: operations["lay_api_kit_devices__device_id__lies_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kit/devices/{device_id}/asking": {
         parameters: {
             query?: never;
@@ -562,6 +582,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/square-up/{device_id}/card": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use Card
+         * @description Measure everything from the set-up card in the newest picture, and set the chain by it.
+         */
+        post: operations["use_card_api_square_up__device_id__card_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/square-up/{device_id}/unbend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Measure Bend
+         * @description Measure the lens from the page's edges in several pictures; kept with the device.
+         */
+        post: operations["measure_bend_api_square_up__device_id__unbend_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/square-up/{device_id}/frame": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Frame Page
+         * @description A named framing; the picture glides there.
+         */
+        put: operations["frame_page_api_square_up__device_id__frame_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/square-up/{device_id}/advice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Advice
+         * @description Do what was advised, as it was computed.
+         */
+        post: operations["take_advice_api_square_up__device_id__advice_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/square-up/{device_id}/board": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Feed Board
+         * @description How the board in the room gets its picture: what mends it leaves all other audiences as they are.
+         */
+        put: operations["feed_board_api_square_up__device_id__board_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/square-up/{device_id}/last-time": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * As Last Time
+         * @description The chain of an earlier day in this rig.
+         */
+        post: operations["as_last_time_api_square_up__device_id__last_time_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/square-up/{device_id}/undo": {
         parameters: {
             query?: never;
@@ -681,6 +821,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/card/{paper}.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Card To Print
+         * @description The set-up card, to print at its true size.
+         */
+        get: operations["card_to_print_api_card__paper__pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/card/{paper}.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Card To Show
+         * @description The set-up card as a picture, to show full-screen.
+         */
+        get: operations["card_to_show_api_card__paper__png_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/live": {
         parameters: {
             query?: never;
@@ -705,6 +885,47 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** AdviceTaken */
+        AdviceTaken: {
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "closer" | "band" | "sharp";
+        };
+        /** AdviceView */
+        AdviceView: {
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "closer" | "band" | "sharp" | "window" | "beforehand";
+            /** Says */
+            says: string;
+            /** Reads */
+            reads: boolean;
+            /** Worst Pt */
+            worst_pt: number;
+            /** Outcomes */
+            outcomes: components["schemas"]["OutcomeView"][];
+        };
+        /** AgreementView */
+        AgreementView: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "agrees" | "differs" | "turned" | "cannot tell";
+            /** Says */
+            says: string;
+            /**
+             * Press
+             * @enum {string}
+             */
+            press: "mirror" | "turn" | "";
+            /** Quarters */
+            quarters: number;
+        };
         /**
          * Asking
          * @description The browser waits for the teacher to allow this device.
@@ -736,6 +957,21 @@ export interface components {
             holds_usual_print: boolean | null;
             /** Limit */
             limit: string | null;
+            /** Too Small By */
+            too_small_by?: number | null;
+            /** Words */
+            words?: number | null;
+        };
+        /**
+         * BoardChange
+         * @description fed_by: the teacher's own screen with the call on it, or the outgoing window.
+         */
+        BoardChange: {
+            /**
+             * Fed By
+             * @enum {string}
+             */
+            fed_by: "call" | "window";
         };
         /** CallView */
         CallView: {
@@ -764,8 +1000,55 @@ export interface components {
             /** Cameras */
             cameras: components["schemas"]["CameraHere"][];
         };
+        /**
+         * CardView
+         * @description What the set-up card told.
+         */
+        CardView: {
+            /** Paper */
+            paper: string;
+            /** Mirrored */
+            mirrored: boolean;
+            /** Quarters */
+            quarters: number;
+            /** Tilt Deg */
+            tilt_deg: number;
+            /** Focal */
+            focal: number | null;
+            /** Bend Percent */
+            bend_percent: number;
+            /** Px Per Mm Least */
+            px_per_mm_least: number;
+            /** Px Per Mm Most */
+            px_per_mm_most: number;
+            /** Off Px */
+            off_px: number;
+            /** Rise Px */
+            rise_px: number;
+            /** In Focus */
+            in_focus: boolean;
+            /**
+             * Exposure
+             * @enum {string}
+             */
+            exposure: "good" | "too bright" | "too dark";
+            /** White */
+            white: number;
+            /** Covered */
+            covered: string[];
+            /** Took Ms */
+            took_ms: number;
+        };
         /** Chain */
         Chain: {
+            /**
+             * @default {
+             *       "on": false,
+             *       "bend": 0,
+             *       "set": "auto"
+             *     }
+             */
+            unbend: components["schemas"]["UnbendLink"];
             /**
              * @default {
              *       "on": false,
@@ -788,7 +1071,8 @@ export interface components {
              *         ]
              *       ],
              *       "aspect": 1.7777777777777777,
-             *       "lying": false
+             *       "lying": false,
+             *       "follow": false
              *     }
              */
             square: components["schemas"]["SquareLink"];
@@ -817,6 +1101,22 @@ export interface components {
              *     }
              */
             frame: components["schemas"]["FrameLink"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "lift": 1
+             *     }
+             */
+            light: components["schemas"]["LightLink"];
+            /**
+             * @default {
+             *       "on": false,
+             *       "set": "auto",
+             *       "warmth": 0,
+             *       "tint": 0
+             *     }
+             */
+            colour: components["schemas"]["ColourLink"];
         };
         /**
          * ChainChange
@@ -849,6 +1149,33 @@ export interface components {
             position_s: number;
             /** Duration S */
             duration_s: number;
+        };
+        /**
+         * ColourLink
+         * @description White balance. set: from the paper, or by hand with warmth and tint, each -1..1.
+         */
+        ColourLink: {
+            /**
+             * On
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Set
+             * @default auto
+             * @enum {string}
+             */
+            set: "auto" | "hand";
+            /**
+             * Warmth
+             * @default 0
+             */
+            warmth: number;
+            /**
+             * Tint
+             * @default 0
+             */
+            tint: number;
         };
         /** ControlChange */
         ControlChange: {
@@ -1034,6 +1361,14 @@ export interface components {
              */
             sound: string;
         };
+        /** FrameChange */
+        FrameChange: {
+            /**
+             * Framing
+             * @enum {string}
+             */
+            framing: "whole" | "upper" | "lower" | "band" | "next" | "previous";
+        };
         /**
          * FrameLink
          * @description Which part is shown: zoom 1 is the whole; x, y are the middle of the part, as shares of the canvas.
@@ -1182,6 +1517,11 @@ export interface components {
             wish: "auto" | "quick" | "sharp";
             /**
              * @default {
+             *       "unbend": {
+             *         "bend": 0,
+             *         "on": false,
+             *         "set": "auto"
+             *       },
              *       "square": {
              *         "aspect": 1.7777777777777777,
              *         "corners": [
@@ -1202,6 +1542,7 @@ export interface components {
              *             1
              *           ]
              *         ],
+             *         "follow": false,
              *         "lying": false,
              *         "on": false
              *       },
@@ -1220,6 +1561,16 @@ export interface components {
              *         "x": 0.5,
              *         "y": 0.5,
              *         "zoom": 1
+             *       },
+             *       "light": {
+             *         "lift": 1,
+             *         "on": false
+             *       },
+             *       "colour": {
+             *         "on": false,
+             *         "set": "auto",
+             *         "tint": 0,
+             *         "warmth": 0
              *       }
              *     }
              */
@@ -1295,6 +1646,17 @@ export interface components {
                 [key: string]: number;
             };
         };
+        /**
+         * Laid
+         * @description What lies under a simulated camera.
+         */
+        Laid: {
+            /**
+             * Thing
+             * @enum {string}
+             */
+            thing: "sheet" | "card" | "nothing";
+        };
         /** Lens */
         Lens: {
             /** Id */
@@ -1333,6 +1695,22 @@ export interface components {
             /** Open Id */
             open_id: string | null;
         };
+        /**
+         * LightLink
+         * @description Paper to white and even: the light on the page is measured and divided out. lift: how much of it, 1 all.
+         */
+        LightLink: {
+            /**
+             * On
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Lift
+             * @default 1
+             */
+            lift: number;
+        };
         /** LightPathView */
         LightPathView: {
             /** Stages */
@@ -1341,6 +1719,28 @@ export interface components {
             count: number;
             /** Reads True */
             reads_true: boolean;
+        };
+        /**
+         * LightView
+         * @description evenness: darkest light over brightest.  shadow, burnt_at: where, as shares of the page.  burnt: share of the page.
+         */
+        LightView: {
+            /** Evenness */
+            evenness: number;
+            /** Shadow */
+            shadow: [
+                number,
+                number
+            ] | null;
+            /** Burnt */
+            burnt: number;
+            /** Burnt At */
+            burnt_at: [
+                number,
+                number
+            ] | null;
+            /** Too Bright */
+            too_bright: boolean;
         };
         /**
          * LiveView
@@ -1492,6 +1892,13 @@ export interface components {
             /** Lesson Id */
             lesson_id: string;
         };
+        /** OutcomeView */
+        OutcomeView: {
+            /** Audience */
+            audience: string;
+            /** Points */
+            points: number;
+        };
         /** OutgoingChange */
         OutgoingChange: {
             /**
@@ -1531,6 +1938,22 @@ export interface components {
             lying: boolean;
         };
         /**
+         * PathLine
+         * @description The light path to one audience. press: what mends it alone: 'chain', 'board', or '' with a sentence that says how.
+         */
+        PathLine: {
+            /** Who */
+            who: string;
+            path: components["schemas"]["LightPathView"];
+            /** Mend */
+            mend: string;
+            /**
+             * Press
+             * @enum {string}
+             */
+            press: "chain" | "board" | "";
+        };
+        /**
          * Place
          * @description content in rect; fit shows all of it with margins, fill crops it to the rectangle; rounding in shares of the outgoing height.
          */
@@ -1566,6 +1989,20 @@ export interface components {
         PlateOn: {
             /** Plate Id */
             plate_id: string;
+        };
+        /**
+         * PrintView
+         * @description What stands on the page itself, points and mm.
+         */
+        PrintView: {
+            /** Smallest Pt */
+            smallest_pt: number | null;
+            /** Usual Pt */
+            usual_pt: number | null;
+            /** Step Mm */
+            step_mm: number | null;
+            /** Lines */
+            lines: number;
         };
         /** ReadingsView */
         ReadingsView: {
@@ -1721,6 +2158,8 @@ export interface components {
          * SquareLink
          * @description Keystone out: four corners become a rectangle of the paper's proportions.
          *
+         *     follow: keep the page squared when it or the stand moves.
+         *
          *     corners: shares of the feed's width and height, top-left as seen first, then clockwise as seen.
          *     aspect: width / height of the rectangle as it then stands.  paper: its name, where known.  lying: paper on its side.
          */
@@ -1781,8 +2220,19 @@ export interface components {
              * @default false
              */
             lying: boolean;
+            /**
+             * Follow
+             * @default false
+             */
+            follow: boolean;
         };
-        /** SquareUpView */
+        /**
+         * SquareUpView
+         * @description The chain of one device and everything that is measured or computed of it.
+         *
+         *     follow: the state of following.  new_pages: how often another page was laid at the same place.  visible: left, top, right,
+         *     bottom of what goes out, as shares of the page.  sharpness: 0-1, None without edges.  bend_percent: at the picture's edge.
+         */
         SquareUpView: {
             device: components["schemas"]["Device"];
             chain: components["schemas"]["Chain"];
@@ -1790,6 +2240,8 @@ export interface components {
             can_undo: boolean;
             /** Can Redo */
             can_redo: boolean;
+            /** Last Time */
+            last_time: boolean;
             /** Feed Width */
             feed_width: number | null;
             /** Feed Height */
@@ -1798,6 +2250,45 @@ export interface components {
             learners: components["schemas"]["LightPathView"];
             /** Confidence */
             confidence?: number | null;
+            /**
+             * Follow
+             * @default fixed
+             * @enum {string}
+             */
+            follow: "fixed" | "following" | "waiting" | "lost";
+            /**
+             * New Pages
+             * @default 0
+             */
+            new_pages: number;
+            /** Visible */
+            visible?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            /** Sharpness */
+            sharpness?: number | null;
+            /**
+             * Bend Percent
+             * @default 0
+             */
+            bend_percent: number;
+            light?: components["schemas"]["LightView"] | null;
+            printed?: components["schemas"]["PrintView"] | null;
+            agreement?: components["schemas"]["AgreementView"] | null;
+            /**
+             * Paths
+             * @default []
+             */
+            paths: components["schemas"]["PathLine"][];
+            /**
+             * Advice
+             * @default []
+             */
+            advice: components["schemas"]["AdviceView"][];
+            card?: components["schemas"]["CardView"] | null;
         };
         /** Stage */
         Stage: {
@@ -1841,6 +2332,28 @@ export interface components {
              * @default 0
              */
             fine_deg: number;
+        };
+        /**
+         * UnbendLink
+         * @description The lens's bulge. bend: of the division model, see `lens`; below 0 for a wide lens.  set: whether the product may refine it.
+         */
+        UnbendLink: {
+            /**
+             * On
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Bend
+             * @default 0
+             */
+            bend: number;
+            /**
+             * Set
+             * @default auto
+             * @enum {string}
+             */
+            set: "auto" | "hand";
         };
     };
     responses: never;
@@ -2462,6 +2975,93 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["FaultProvoked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    lay_api_kit_devices__device_id__lies_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Laid"];
             };
         };
         responses: {
@@ -4864,6 +5464,528 @@ export interface operations {
             };
         };
     };
+    use_card_api_square_up__device_id__card_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SquareUpView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    measure_bend_api_square_up__device_id__unbend_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SquareUpView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    frame_page_api_square_up__device_id__frame_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FrameChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SquareUpView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    take_advice_api_square_up__device_id__advice_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AdviceTaken"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SquareUpView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    feed_board_api_square_up__device_id__board_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoardChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SquareUpView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    as_last_time_api_square_up__device_id__last_time_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SquareUpView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     undo_api_square_up__device_id__undo_post: {
         parameters: {
             query?: never;
@@ -5391,6 +6513,172 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["CallView"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    card_to_print_api_card__paper__pdf_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                paper: "A4" | "Letter";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    card_to_show_api_card__paper__png_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                paper: "A4" | "Letter";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {

@@ -1,19 +1,32 @@
 <script setup lang="ts">
-import { Button } from 'ant-design-vue'
-import { computed } from 'vue'
+import { Button, Segmented, Switch } from 'ant-design-vue'
+import { computed, ref } from 'vue'
 import type { Chain, SquareUpView } from '@/api/client'
 import ChoiceList from '@/shared/ChoiceList.vue'
 import LinkCard from './LinkCard.vue'
 import NumberSlider from './NumberSlider.vue'
-import { frameSays, mirrorSays, signed, squareSays, turnSays } from './says'
+import type { Framing } from './chain'
+import {
+  colourSays,
+  frameSays,
+  lightSays,
+  mirrorSays,
+  signed,
+  squareSays,
+  turnSays,
+  unbendSays,
+} from './says'
 
 const props = defineProps<{ view: SquareUpView }>()
 const emit = defineEmits<{
   part: [name: keyof Chain, values: object, settled: boolean]
   keystone: [vertical: number, horizontal: number, settled: boolean]
   paper: [name: string | null, lying: boolean]
+  framing: [name: Framing]
+  unbend: []
 }>()
 
+const opened = ref<keyof Chain | null>('square')
 const chain = computed(() => props.view.chain)
 const vertical = computed(() => Math.round(props.view.readings?.keystone_vertical ?? 0))
 const horizontal = computed(() => Math.round(props.view.readings?.keystone_horizontal ?? 0))
@@ -29,9 +42,20 @@ const PAPERS = [
     { value: `${name} lying`, label: `${name} lying` },
   ]),
 ]
+const FRAMINGS: [Framing, string][] = [
+  ['whole', 'Whole'],
+  ['upper', 'Upper half'],
+  ['lower', 'Lower half'],
+  ['band', 'Band'],
+  ['previous', 'Up'],
+  ['next', 'Down'],
+]
 
 function set(name: keyof Chain, values: object, settled = true) {
   emit('part', name, values, settled)
+}
+function toggle(name: keyof Chain) {
+  opened.value = opened.value === name ? null : name
 }
 function quarter(by: number) {
   set('turn', { quarters: (chain.value.turn.quarters + by + 4) % 4 })
@@ -40,16 +64,37 @@ function namePaper(value: string) {
   const [name, lying] = value.split(' ')
   emit('paper', name === 'free' ? null : (name ?? null), lying === 'lying')
 }
+const bind = (name: keyof Chain) => ({
+  on: chain.value[name].on,
+  open: opened.value === name,
+  onOpen: () => toggle(name),
+  onSwitch: (on: boolean) => set(name, { on }),
+})
 </script>
 
 <template>
   <div>
-    <LinkCard
-      name="Square"
-      :on="chain.square.on"
-      :says="squareSays(view)"
-      @switch="(on) => set('square', { on })"
-    >
+    <LinkCard name="Unbend" :says="unbendSays(view)" v-bind="bind('unbend')">
+      <NumberSlider
+        label="Bulge"
+        :value="chain.unbend.bend * 100"
+        :min="-30"
+        :max="30"
+        :step="0.2"
+        :shown="`${signed(view.bend_percent, 1)} %`"
+        @change="(value, settled) => set('unbend', { bend: value / 100, set: 'hand', on: true }, settled)"
+      />
+      <Button size="small" @click="emit('unbend')">Measure it from the page’s edges</Button>
+    </LinkCard>
+    <LinkCard name="Square" :says="squareSays(view)" v-bind="bind('square')">
+      <label class="pick"
+        ><span>Follow the page</span
+        ><Switch
+          size="small"
+          :checked="chain.square.follow"
+          aria-label="Follow the page"
+          @change="(value) => set('square', { follow: value === true })"
+      /></label>
       <NumberSlider
         label="Vertical"
         :value="vertical"
@@ -68,7 +113,7 @@ function namePaper(value: string) {
       />
       <ChoiceList small label="Paper" :value="paper" :options="PAPERS" @change="namePaper" />
     </LinkCard>
-    <LinkCard name="Turn" :on="chain.turn.on" :says="turnSays(chain)" @switch="(on) => set('turn', { on })">
+    <LinkCard name="Turn" :says="turnSays(chain)" v-bind="bind('turn')">
       <div class="pair">
         <Button size="small" @click="quarter(-1)">Quarter left</Button>
         <Button size="small" @click="quarter(1)">Quarter right</Button>
@@ -83,12 +128,7 @@ function namePaper(value: string) {
         @change="(value, settled) => set('turn', { fine_deg: value }, settled)"
       />
     </LinkCard>
-    <LinkCard
-      name="Mirror"
-      :on="chain.mirror.on"
-      :says="mirrorSays(chain)"
-      @switch="(on) => set('mirror', { on })"
-    >
+    <LinkCard name="Mirror" :says="mirrorSays(chain)" v-bind="bind('mirror')">
       <div class="pair">
         <Button
           size="small"
@@ -106,13 +146,7 @@ function namePaper(value: string) {
         >
       </div>
     </LinkCard>
-    <LinkCard
-      name="Frame"
-      last
-      :on="chain.frame.on"
-      :says="frameSays(chain)"
-      @switch="(on) => set('frame', { on })"
-    >
+    <LinkCard name="Frame" :says="frameSays(view)" v-bind="bind('frame')">
       <NumberSlider
         label="Zoom"
         :value="Math.round(chain.frame.zoom * 100)"
@@ -122,6 +156,45 @@ function namePaper(value: string) {
         :shown="`${Math.round(chain.frame.zoom * 100)} %`"
         @change="(value, settled) => set('frame', { zoom: value / 100 }, settled)"
       />
+      <div class="pair">
+        <Button v-for="[name, label] in FRAMINGS" :key="name" size="small" @click="emit('framing', name)">{{
+          label
+        }}</Button>
+      </div>
+    </LinkCard>
+    <LinkCard name="Even light" :says="lightSays(view)" v-bind="bind('light')">
+      <NumberSlider
+        label="Lift"
+        :value="Math.round(chain.light.lift * 100)"
+        :min="0"
+        :max="100"
+        :shown="`${Math.round(chain.light.lift * 100)} %`"
+        @change="(value, settled) => set('light', { lift: value / 100 }, settled)"
+      />
+    </LinkCard>
+    <LinkCard name="Colour" last :says="colourSays(chain)" v-bind="bind('colour')">
+      <Segmented
+        size="small"
+        block
+        :value="chain.colour.set"
+        :options="[
+          { value: 'auto', label: 'From the paper' },
+          { value: 'hand', label: 'By hand' },
+        ]"
+        @change="(value) => set('colour', { set: value, on: true })"
+      />
+      <template v-if="chain.colour.set === 'hand'">
+        <NumberSlider
+          v-for="name in ['warmth', 'tint'] as const"
+          :key="name"
+          :label="name === 'warmth' ? 'Cooler' : 'Greener'"
+          :value="-Math.round(chain.colour[name] * 100)"
+          :min="-100"
+          :max="100"
+          :shown="signed(-Math.round(chain.colour[name] * 100))"
+          @change="(value, settled) => set('colour', { [name]: -value / 100 }, settled)"
+        />
+      </template>
     </LinkCard>
   </div>
 </template>
@@ -135,5 +208,11 @@ function namePaper(value: string) {
 .pair .ant-btn {
   justify-content: center;
   min-height: 30px;
+}
+.pick {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  font-size: 13.5px;
 }
 </style>

@@ -43,6 +43,9 @@ function settle() {
 .row :deep(.ant-slider) {
   margin: 6px 4px;
 }
+.row :deep(.ant-slider-rail) {
+  background: var(--line);
+}
 .num {
   text-align: right;
 }

@@ -1,27 +1,62 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import { RouterLink } from 'vue-router'
 import type { SquareUpView } from '@/api/client'
-import { useLive } from '@/shared/live'
 import VerdictChip from '@/shared/VerdictChip.vue'
+import { spotSays } from './says'
 
 const props = defineProps<{ view: SquareUpView }>()
-const live = useLive()
+const IN_FOCUS = 0.4 // of 1: what the signal calls out of focus lies below, see the core's BLUR_LIMIT
+const EVEN = 0.72
+
 const detail = computed(() => props.view.readings?.px_per_mm_least ?? null)
 const square = computed(() => props.view.chain.square)
-const learner = computed(() =>
-  props.view.device.serves === 'page'
-    ? live.state?.audiences.find((a) => !a.is_teacher && a.smallest_print_pt !== null)
-    : undefined,
-)
+const light = computed(() => props.view.light)
+const sharpness = computed(() => props.view.sharpness ?? null)
+const printed = computed(() => props.view.printed)
+const points = (value: number) => value.toFixed(1).replace(/\.0$/, '')
+const paperSays = computed(() => {
+  if (props.view.card) return 'measured from the set-up card'
+  const sure = Math.round((props.view.confidence ?? 0) * 100)
+  if (props.view.confidence) return `found, ${sure} % sure${sure < 60 ? ': check the corners' : ''}`
+  return square.value.paper ? 'as kept' : 'no paper named'
+})
 </script>
 
 <template>
   <div class="readings">
     <div class="card">
-      <span class="soft">Detail on the page</span>
-      <span class="num big">{{ detail === null ? '–' : `${detail.toFixed(1)} px/mm` }}</span>
+      <span class="soft">Sharpness</span>
+      <span class="num big">{{ sharpness === null ? '–' : sharpness.toFixed(2) }}</span>
+      <span v-if="sharpness === null" class="soft small">no edges to judge by</span>
+      <VerdictChip v-else-if="sharpness >= IN_FOCUS" kind="holds">In focus</VerdictChip>
+      <span v-else class="mend"
+        ><VerdictChip kind="wrong">Out of focus</VerdictChip> <RouterLink to="/kit">Refocus</RouterLink></span
+      >
+    </div>
+    <div class="card">
+      <span class="soft">Light across</span>
+      <span class="num big">{{ light ? `1 : ${(1 / light.evenness).toFixed(1)}` : '–' }}</span>
+      <span v-if="!light" class="soft small">too little bare paper to tell</span>
+      <span v-else-if="light.too_bright" class="mend"
+        ><VerdictChip kind="wrong">Too bright</VerdictChip> A screen that glows?
+        <RouterLink to="/kit">Lower the exposure</RouterLink></span
+      >
+      <VerdictChip v-else-if="light.burnt_at" kind="wrong"
+        >Highlight, {{ spotSays(light.burnt_at) }}: turn the lamp</VerdictChip
+      >
+      <VerdictChip v-else-if="light.shadow" kind="look">Shadow, {{ spotSays(light.shadow) }}</VerdictChip>
+      <VerdictChip v-else kind="holds">{{ light.evenness >= EVEN ? 'Even' : 'Nearly even' }}</VerdictChip>
+    </div>
+    <div class="card">
+      <span class="soft">Print on this page</span>
+      <span class="num big">{{ printed?.smallest_pt ? `${points(printed.smallest_pt)} pt` : '–' }}</span>
       <span class="soft small">{{
-        detail === null ? 'Name the paper to know' : 'where the camera sees it worst'
+        printed?.smallest_pt
+          ? `smallest; most is ${points(printed.usual_pt ?? printed.smallest_pt)} pt`
+          : detail === null
+            ? 'name the paper to measure it'
+            : 'no print seen'
       }}</span>
     </div>
     <div class="card">
@@ -29,30 +64,9 @@ const learner = computed(() =>
       <span class="num big">{{
         square.on && square.paper ? `${square.paper} ${square.lying ? 'lying' : 'upright'}` : '–'
       }}</span>
-      <span class="soft small">{{
-        view.confidence
-          ? `found, ${Math.round(view.confidence * 100)} % sure`
-          : square.paper
-            ? 'as kept'
-            : 'no paper named'
-      }}</span>
-    </div>
-    <div class="card">
-      <span class="soft">Smallest print, {{ learner?.name.toLowerCase() ?? 'learners' }}</span>
-      <span class="num big">{{ learner?.smallest_print_pt ? `${learner.smallest_print_pt} pt` : '–' }}</span>
-      <VerdictChip v-if="learner" :kind="learner.holds_usual_print ? 'holds' : 'look'">{{
-        learner.holds_usual_print ? 'School print reads' : 'School print is lost'
-      }}</VerdictChip>
-      <span v-else class="soft small">known while it goes out as the page</span>
-    </div>
-    <div class="card">
-      <span class="soft">Keystone</span>
-      <span class="num big">{{
-        view.readings?.keystone_vertical === null || !view.readings
-          ? '–'
-          : `${Math.round(view.readings.keystone_vertical)} / ${Math.round(view.readings.keystone_horizontal ?? 0)}`
-      }}</span>
-      <span class="soft small">vertical / horizontal, in per cent</span>
+      <span class="soft small"
+        >{{ paperSays }}{{ detail === null ? '' : ` · ${detail.toFixed(1)} px/mm` }}</span
+      >
     </div>
   </div>
 </template>
@@ -61,16 +75,24 @@ const learner = computed(() =>
 .readings {
   display: grid;
   grid-template-columns: 1fr 1fr;
-  gap: 10px;
+  gap: 8px;
 }
 .card {
-  padding: 9px 12px;
-  display: flex;
-  flex-direction: column;
-  gap: 1px;
+  padding: 5px 12px 6px;
+  display: grid;
+  grid-template-columns: 1fr auto;
+  align-items: baseline;
+  justify-items: start;
+}
+.card > :last-child {
+  grid-column: 1 / -1;
 }
 .big {
-  font-size: 21px;
+  font-size: 19px;
+  line-height: 1.3;
+}
+.mend {
+  font-size: 13.5px;
 }
 .small {
   font-size: 13.5px;

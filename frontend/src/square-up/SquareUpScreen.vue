@@ -6,11 +6,13 @@ import { useRoute, useRouter } from 'vue-router'
 import { useKeys } from '@/shared/keys'
 import { useLive } from '@/shared/live'
 import SurfaceView from '@/shared/SurfaceView.vue'
-import VerdictChip from '@/shared/VerdictChip.vue'
+import BenchDesk from './BenchDesk.vue'
 import CornerEditor from './CornerEditor.vue'
 import CorrectionChain from './CorrectionChain.vue'
+import LightPaths from './LightPaths.vue'
 import PagePicture from './PagePicture.vue'
 import ReadingCards from './ReadingCards.vue'
+import SmallPrint from './SmallPrint.vue'
 import { useChain } from './chain'
 
 const live = useLive()
@@ -23,16 +25,37 @@ const deviceId = computed(
   () => (route.params.deviceId as string) || live.pageDevice?.id || devices.value[0]?.id,
 )
 const device = computed(() => live.kit?.devices.find((one) => one.id === deviceId.value))
-const { view, chain, part, keystone, find, undo, redo, paper } = useChain(deviceId)
+const { view, chain, part, keystone, find, undo, redo, paper, post, framing, advice, board } =
+  useChain(deviceId)
 
-const BESIDES_PX = 110 // heading and verdict
+const BESIDES_PX = 356 // heading and light path
 const room = ref<HTMLElement>()
 const { width: roomWide, height: roomHigh } = useElementSize(room)
 const comparing = ref(false)
 const rawAspect = computed(() => (view.value?.feed_width ?? 16) / (view.value?.feed_height ?? 9))
-const stages = computed(() => view.value?.learners.stages.filter((stage) => stage.count > 0) ?? [])
+const card = computed(() => view.value?.card ?? null)
+const leave = () => part('square', { on: false })
+const useCard = () => post('/card')
 
-useKeys({ q: find, z: undo, y: redo, c: () => (comparing.value = true) })
+useKeys({
+  q: find,
+  k: useCard,
+  l: leave,
+  z: undo,
+  y: redo,
+  c: () => (comparing.value = true),
+  '0': () => framing('whole'),
+  '[': () => framing('previous'),
+  ']': () => framing('next'),
+})
+function flip() {
+  const mirror = chain.value?.mirror
+  if (mirror) part('mirror', { left_right: !mirror.left_right, on: true })
+}
+function turn(quarters: number) {
+  const before = chain.value?.turn
+  if (before) part('turn', { quarters: (before.quarters + quarters) % 4, on: true })
+}
 useEventListener(document, 'keyup', (event) => {
   if (event.key.toLowerCase() === 'c') comparing.value = false
 })
@@ -66,19 +89,54 @@ useEventListener(window, 'blur', () => (comparing.value = false))
           :corners="chain.square.corners"
           :on="chain.square.on"
           :aspect="rawAspect"
-          @move="(corners, settled) => part('square', { corners, on: true }, settled)"
+          @move="(corners, settled) => part('square', { corners, on: true, follow: false }, settled)"
         />
       </div>
       <div class="presses">
-        <Button type="primary" size="large" @click="find">Square it up <kbd>Q</kbd></Button>
-        <Button size="large" :disabled="!view?.can_undo" @click="undo">Undo <kbd>Z</kbd></Button>
-        <Button size="large" :disabled="!view?.can_redo" @click="redo">Redo <kbd>Y</kbd></Button>
+        <Button type="primary" @click="find">Square it up <kbd>Q</kbd></Button>
+        <Button @click="useCard">Use the set-up card <kbd>K</kbd></Button>
+        <Button :disabled="!chain?.square.on" @click="leave">Leave as it is <kbd>L</kbd></Button>
       </div>
+      <div class="also soft">
+        <span
+          >Print the card: <a href="/api/card/A4.pdf" target="_blank">A4</a> ·
+          <a href="/api/card/Letter.pdf" target="_blank">Letter</a> ·
+          <a href="/api/card/A4.png" target="_blank">show it</a></span
+        >
+        <Button v-if="view?.last_time" size="small" type="link" @click="post('/last-time')"
+          >As last time</Button
+        >
+        <BenchDesk v-if="device?.kind === 'bench'" :device-id="device.id" />
+      </div>
+      <p v-if="card" class="card told" role="status">
+        Set-up card, {{ card.paper }}: {{ card.mirrored ? 'mirrored' : 'not mirrored' }},
+        {{ Math.round(card.tilt_deg) }}° off straight above, {{ card.px_per_mm_least.toFixed(1) }} px/mm, lens
+        {{ card.bend_percent.toFixed(1) }} %, edges {{ card.rise_px.toFixed(1) }} px wide ({{
+          card.in_focus ? 'in focus' : 'out of focus'
+        }}), exposure {{ card.exposure
+        }}<template v-if="card.covered.length">. Covered: {{ card.covered.join(', ') }}</template
+        >. Measured in {{ Math.round(card.took_ms) }} ms; take it away now.
+      </p>
       <ReadingCards v-if="view" :view="view" />
+      <SmallPrint v-if="view" :view="view" @take="advice" />
     </section>
     <section class="chain">
-      <h1>What is put right</h1>
-      <CorrectionChain v-if="view" :view="view" @part="part" @keystone="keystone" @paper="paper" />
+      <div class="head">
+        <h1>What is put right</h1>
+        <span class="steps">
+          <Button size="small" :disabled="!view?.can_undo" @click="undo">Undo <kbd>Z</kbd></Button>
+          <Button size="small" :disabled="!view?.can_redo" @click="redo">Redo <kbd>Y</kbd></Button>
+        </span>
+      </div>
+      <CorrectionChain
+        v-if="view"
+        :view="view"
+        @part="part"
+        @keystone="keystone"
+        @paper="paper"
+        @framing="framing"
+        @unbend="post('/unbend')"
+      />
     </section>
     <section ref="room" class="result">
       <div class="head">
@@ -96,17 +154,7 @@ useEventListener(window, 'blur', () => (comparing.value = false))
           @frame="(values, settled) => part('frame', values, settled)"
         />
       </div>
-      <div v-if="view" class="verdict">
-        <VerdictChip :kind="view.learners.reads_true ? 'holds' : 'wrong'">{{
-          view.learners.reads_true ? 'Reads true for learners' : 'Reads reversed for learners'
-        }}</VerdictChip>
-        <p class="soft">
-          {{ view.learners.count === 1 ? 'One reflection' : `${view.learners.count || 'No'} reflections` }}
-          between paper and learners{{
-            stages.length ? `: ${stages.map((stage) => stage.words).join(', ')}` : ''
-          }}.
-        </p>
-      </div>
+      <LightPaths v-if="view" :view="view" @flip="flip" @turn="turn" @board="board" />
     </section>
   </main>
 </template>
@@ -114,7 +162,7 @@ useEventListener(window, 'blur', () => (comparing.value = false))
 <style scoped>
 .square-up {
   display: grid;
-  grid-template-columns: minmax(0, 1.5fr) 276px minmax(0, 1.02fr);
+  grid-template-columns: minmax(0, 1.33fr) 276px minmax(0, 1.1fr);
   gap: 20px;
 }
 section {
@@ -132,12 +180,6 @@ h1 {
   margin-bottom: 8px;
   gap: 8px;
 }
-.chain h1 {
-  height: 30px;
-  margin-bottom: 8px;
-  display: flex;
-  align-items: center;
-}
 .raw {
   position: relative;
   border: 1px solid var(--line);
@@ -148,8 +190,8 @@ h1 {
 }
 .presses {
   display: flex;
-  gap: 8px;
-  margin: 12px 0;
+  gap: 6px;
+  margin: 10px 0 6px;
   flex-wrap: wrap;
 }
 .camera,
@@ -161,11 +203,36 @@ h1 {
   display: flex;
   flex-direction: column;
 }
-.verdict {
-  margin-top: 10px;
-  display: grid;
+.head h1 {
+  white-space: nowrap;
+}
+.steps {
+  display: flex;
   gap: 4px;
+}
+.steps .ant-btn {
+  padding-inline: 5px;
   font-size: 13.5px;
+}
+.also :deep(select) {
+  width: auto;
+}
+.also {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  flex-wrap: wrap;
+  gap: 4px 12px;
+  font-size: 13.5px;
+  margin-bottom: 8px;
+}
+.told {
+  padding: 6px 12px;
+  margin-bottom: 8px;
+  font-size: 13.5px;
+}
+.result {
+  overflow-y: auto;
 }
 @media (max-width: 1180px) {
   .presses .ant-btn {

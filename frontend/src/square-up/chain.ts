@@ -3,6 +3,8 @@ import { api, answer, type Chain, type SquareUpView } from '@/api/client'
 import { useLive } from '@/shared/live'
 import { useSentences } from '@/shared/sentences'
 
+export type Framing = 'whole' | 'upper' | 'lower' | 'band' | 'next' | 'previous'
+
 type Send = () => Promise<SquareUpView>
 
 type Answered = Parameters<typeof answer<unknown>>[0]
@@ -10,10 +12,11 @@ type Answered = Parameters<typeof answer<unknown>>[0]
 /** openapi-fetch widens tuples on the way out; the document says four corners. */
 const seen = (call: Answered) => answer(call) as Promise<SquareUpView>
 
-/** How sure the finder was stays said for as long as its corners stand. */
+/** How sure the finder was, and what the card told, stays said for as long as its corners stand. */
 function stillSure(next: SquareUpView, before: SquareUpView | null): SquareUpView {
   const same = JSON.stringify(next.chain.square) === JSON.stringify(before?.chain.square)
-  return same ? { ...next, confidence: before?.confidence ?? null } : next
+  if (!same || !before) return next
+  return { ...next, confidence: next.confidence ?? before.confidence, card: next.card ?? before.card }
 }
 
 /** The chain of one device: shown at once, sent newest-first, one request at a time, settled when the hand lets go. */
@@ -24,6 +27,7 @@ export function useChain(deviceId: Ref<string | undefined>) {
   const chain = computed(() => view.value?.chain ?? null)
   let waiting: Send | null = null
   let busy = false
+  let turn = 0 // of the newest change: what was asked for before it tells of an older chain
   let closed = false
   onScopeDispose(() => (closed = true))
 
@@ -32,8 +36,9 @@ export function useChain(deviceId: Ref<string | undefined>) {
   async function load() {
     const id = deviceId.value
     if (!id || busy) return
+    const mine = turn
     const next = await seen(api.GET('/api/square-up/{device_id}', path())).catch(() => null)
-    if (!busy && next && id === deviceId.value) view.value = stillSure(next, view.value)
+    if (!busy && mine === turn && next && id === deviceId.value) view.value = stillSure(next, view.value)
   }
   watch(deviceId, () => (view.value = null))
   watch([deviceId, () => live.state?.version, () => live.feeds.get(deviceId.value ?? '')?.width], load, {
@@ -42,6 +47,7 @@ export function useChain(deviceId: Ref<string | undefined>) {
 
   async function send(work: Send) {
     waiting = work
+    turn++
     if (busy) return
     busy = true
     while (waiting && !closed) {
@@ -49,7 +55,7 @@ export function useChain(deviceId: Ref<string | undefined>) {
       waiting = null
       const id = deviceId.value
       const done = await sentences.attempt(next)
-      if (id === deviceId.value && done && !waiting) view.value = done
+      if (id === deviceId.value && done && !waiting) view.value = stillSure(done, view.value)
     }
     busy = false
     void load()
@@ -75,6 +81,14 @@ export function useChain(deviceId: Ref<string | undefined>) {
       ),
     )
   const find = () => send(() => seen(api.POST('/api/square-up/{device_id}/find', path())))
+  const post = (path_: '/card' | '/unbend' | '/last-time') =>
+    send(() => seen(api.POST(`/api/square-up/{device_id}${path_}`, path())))
+  const framing = (name: Framing) =>
+    send(() => seen(api.PUT('/api/square-up/{device_id}/frame', { ...path(), body: { framing: name } })))
+  const advice = (way: 'closer' | 'band' | 'sharp') =>
+    send(() => seen(api.POST('/api/square-up/{device_id}/advice', { ...path(), body: { way } })))
+  const board = (fedBy: 'call' | 'window') =>
+    send(() => seen(api.PUT('/api/square-up/{device_id}/board', { ...path(), body: { fed_by: fedBy } })))
   const undo = () => send(() => seen(api.POST('/api/square-up/{device_id}/undo', path())))
   const redo = () => send(() => seen(api.POST('/api/square-up/{device_id}/redo', path())))
   const paper = (name: string | null, lying: boolean) =>
@@ -87,5 +101,5 @@ export function useChain(deviceId: Ref<string | undefined>) {
       ),
     )
 
-  return { view, chain, change, part, keystone, find, undo, redo, paper }
+  return { view, chain, change, part, keystone, find, undo, redo, paper, post, framing, advice, board }
 }

@@ -6,10 +6,49 @@ export function signed(value: number, digits = 0): string {
   return `${value > 0 ? '+' : '−'}${text}`
 }
 
+const FOLLOWING = {
+  fixed: '',
+  following: 'Following.',
+  waiting: 'Waiting: a hand is over the page.',
+  lost: 'Page lost: holding the last.',
+}
+
 export function squareSays(view: SquareUpView): string {
   const tilt = view.readings?.tilt_deg
-  if (tilt === null || tilt === undefined) return 'Four corners to a rectangle'
-  return tilt < 2 ? 'Seen from straight above' : `Seen ${Math.round(tilt)}° off straight above`
+  const seen =
+    tilt === null || tilt === undefined
+      ? 'Four corners to a rectangle.'
+      : tilt < 2
+        ? 'Seen from straight above.'
+        : `Seen ${Math.round(tilt)}° off straight above.`
+  if (!view.chain.square.follow) return `${seen} Fixed.`
+  const pages = view.new_pages
+    ? ` ${view.new_pages} new ${view.new_pages === 1 ? 'page' : 'pages'} so far.`
+    : ''
+  return `${seen} ${FOLLOWING[view.follow]}${pages}`
+}
+
+export function unbendSays(view: SquareUpView): string {
+  const { bend } = view.chain.unbend
+  if (Math.abs(bend) < 0.0005) return 'Straight lens: nothing to unbend'
+  return `${bend < 0 ? 'Wide lens' : 'Pincushion'}, ${Math.abs(view.bend_percent).toFixed(1)} % at the edge`
+}
+
+/** Where on the page a spot lies, in words. */
+export function spotSays(spot: readonly [number, number]): string {
+  const [x, y] = spot
+  const down = y < 0.33 ? 'upper' : y > 0.67 ? 'lower' : 'middle'
+  const across = x < 0.33 ? 'left' : x > 0.67 ? 'right' : down === 'middle' ? '' : 'middle'
+  return `${down} ${across}`.trim()
+}
+
+export function lightSays(view: SquareUpView): string {
+  if (!view.light) return 'Paper to white; waits for bare paper'
+  return view.light.shadow ? `Paper to white, shadow ${spotSays(view.light.shadow)} lifted` : 'Paper to white'
+}
+
+export function colourSays(chain: Chain): string {
+  return chain.colour.set === 'auto' ? 'White as the paper is white' : 'By hand'
 }
 
 export function turnSays(chain: Chain): string {
@@ -26,6 +65,10 @@ export function mirrorSays(chain: Chain): string {
   return topBottom ? 'Flipped top–bottom' : 'Not flipped'
 }
 
-export function frameSays(chain: Chain): string {
-  return chain.frame.zoom <= 1.001 ? 'The whole page' : 'A part of it. Drag the page to move'
+export function frameSays(view: SquareUpView): string {
+  const [left, top, right, bottom] = view.visible ?? [0, 0, 1, 1]
+  const seen = Math.round((right - left) * (bottom - top) * 100)
+  return seen >= 99
+    ? 'The whole page'
+    : `${seen} % of the page, ${Math.round(view.chain.frame.zoom * 100)} %. [ and ] walk`
 }
