@@ -31,6 +31,8 @@ VIEWS = {
     "invitation": "/kit",
     "phone": "/",
     "square-up": "/square-up",
+    "square-up-card": "/square-up/clip-camera",
+    "square-up-hand": "/square-up",
     "square-up-mirror": "/square-up/clip-camera",
     "teach": "/teach",
     "outgoing": "/outgoing",
@@ -47,6 +49,8 @@ def main(*names: str) -> None:
                 faults = ("black", "out of focus") if name == "kit-faults" else (None, None)
                 for device, fault in zip(("desk-camera", "clip-camera"), faults, strict=True):
                     app.ask("PUT", f"/api/kit/devices/{device}/fault", {"fault": fault})
+                for device in ("desk-camera", "clip-camera"):
+                    app.ask("PUT", f"/api/kit/devices/{device}/lies", {"thing": "sheet"})
                 if name in ("teach", "outgoing"):
                     app.ask("POST", "/api/teach/call/start")
                 if name in ("kit-devices", "phone"):
@@ -72,13 +76,31 @@ def take(page: Page, address: str, name: str) -> None:
         page.wait_for_selector("canvas[data-shown=true]")
     if name.startswith("square-up"):
         page.wait_for_selector("canvas[aria-label='The straightened page'][data-shown=true]")
-        page.keyboard.press("q")
+        square_up(page, name)
     if name == "invitation":
         page.get_by_role("button", name="Invite a phone or tablet").click()
         page.get_by_role("dialog").get_by_label("Your name for it").fill("Old phone")
         page.get_by_role("dialog").get_by_label("How it is held").select_option(label="Shelf with a hole")
     page.wait_for_timeout(4000)  # rates and delays are measured over the last two seconds
     page.screenshot(path=Path(__file__).with_name(f"{name}.png"))
+
+
+def square_up(page: Page, name: str) -> None:
+    if name == "square-up-card":
+        page.get_by_label("Under the simulated camera").select_option("card")
+        page.wait_for_timeout(1500)
+        page.keyboard.press("k")
+        return
+    page.keyboard.press("q")
+    page.wait_for_timeout(1500)
+    if name == "square-up":
+        page.get_by_label("Follow the page").click()
+        page.get_by_label("Even light on").click()
+    if name == "square-up-hand":
+        page.keyboard.press("0")
+        page.get_by_role("button", name="Upper left corner").focus()
+        for _ in range(3):
+            page.keyboard.press("Shift+ArrowLeft")
 
 
 def phone_flags(folder: Path) -> list[str]:

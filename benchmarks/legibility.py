@@ -1,0 +1,147 @@
+"""The computed smallest print against what a recogniser reads in the learner's own picture. Needs tesseract, which ./run bench installs."""
+
+import json
+import subprocess
+import sys
+import tempfile
+from difflib import SequenceMatcher
+from pathlib import Path
+
+import cv2
+import numpy as np
+from PIL import Image, ImageDraw
+
+from cartouche.bench.call import CallCodec
+from cartouche.bench.camera import Camera, Grain, Light, Lying, Pose, photograph, true_corners
+from cartouche.bench.desks import desk
+from cartouche.bench.papers import Paper
+from cartouche.core.call.audience import AUDIENCES, Audience, layer_named
+from cartouche.core.pictures import Frame, Size, yuv_of_hex
+from cartouche.core.plates.compose import Composer, Layer
+from cartouche.core.plates.model import Place
+from cartouche.core.reading.verdicts import PagePicture, print_for
+from cartouche.core.straighten.chain import Chain, FrameLink
+from cartouche.core.straighten.geometry import transform
+from cartouche.core.straighten.square_up import square_of
+from cartouche.fonts import typeface
+
+POINTS = (26, 24, 22, 20, 18, 16, 15, 14, 13, 12, 11, 10, 9, 8, 7, 6, 5)
+PX_PER_MM = 12.0
+SENTENCES = ("the closer the lines are", "valleys point to the hill", "count the thick ones too", "set the map before you go")
+READ_SHARE = 0.75  # of the letters: a reader fills in the rest
+SIZE = Size(1920, 1080)
+PAGE = Place.model_validate({"content": {"kind": "role", "role": "page"}, "rect": {"x": 0, "y": 0, "width": 1, "height": 1}})
+
+
+def samples() -> tuple[Paper, list[tuple[int, str, tuple[float, float, float, float]]]]:
+    """A sheet of one line for each size, A4 lying; each line's size, words, and box in mm."""
+    picture = Image.new("RGB", (int(297 * PX_PER_MM), int(210 * PX_PER_MM)), (250, 250, 248))
+    pen = ImageDraw.Draw(picture)
+    lines, y = [], 8.0
+    for number, points in enumerate(POINTS):
+        for column in range(2):
+            text = SENTENCES[(number + column) % len(SENTENCES)]
+            high = points * 0.3528
+            x = 12 + 145.0 * column
+            font = typeface(round(high * PX_PER_MM))
+            pen.text((x * PX_PER_MM, y * PX_PER_MM), text, font=font, fill=(25, 30, 40))
+            lines.append((points, text, (x - 2, y - 0.5, x + pen.textlength(text, font=font) / PX_PER_MM + 2, y + 1.3 * high)))
+        y += points * 0.3528 * 1.62
+    return Paper(297, 210, "Print samples", np.ascontiguousarray(np.asarray(picture)[:, :, ::-1]), np.empty((0, 2))), lines
+
+
+def seen_by(audience: Audience, outgoing: Frame) -> Frame:
+    """What stands on the learner's screen: the layer the call sends, squeezed by its codec, in the audience's tile."""
+    layer = layer_named(audience.layer)
+    sent = _fitted(outgoing, layer.width, layer.height)
+    codec = CallCodec(layer)
+    through = None
+    for _ in range(6):  # a still picture sharpens within a few frames
+        through = codec.squeeze(sent) or through
+    assert through is not None
+    return _fitted(through, audience.tile_width_px // 2 * 2, audience.tile_height_px // 2 * 2)
+
+
+def _fitted(frame: Frame, width: int, height: int) -> Frame:
+    ways = cv2.INTER_LINEAR if width > frame.size.width else cv2.INTER_AREA
+    planes = [cv2.resize(plane, (width // k, height // k), interpolation=ways) for plane, k in zip(frame.planes, (1, 2, 2), strict=True)]
+    return Frame(*planes, 0.0)  # type: ignore[arg-type]
+
+
+def read(part: np.ndarray) -> str:
+    """One line of print, enlarged as the recogniser wants it."""
+    scale = max(1.0, 64 / part.shape[0])
+    large = cv2.copyMakeBorder(
+        cv2.resize(part, None, fx=scale, fy=scale, interpolation=cv2.INTER_CUBIC), 20, 20, 20, 20, cv2.BORDER_REPLICATE
+    )
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "line.png"
+        cv2.imwrite(str(path), large)
+        told = subprocess.run(["tesseract", str(path), "-", "--psm", "7"], capture_output=True, text=True, timeout=60, check=False)
+    return told.stdout.strip().lower()
+
+
+def smallest_read(seen: np.ndarray, to_seen: np.ndarray, lines: list[tuple[int, str, tuple[float, float, float, float]]]) -> float:
+    """The smallest size down to which every line is read."""
+    by_points: dict[int, list[float]] = {}
+    for points, text, (x0, y0, x1, y1) in lines:
+        box = transform(to_seen, np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]]))
+        (left, top), (right, bottom) = box.min(axis=0), box.max(axis=0)
+        if left < 0 or top < 0 or right > seen.shape[1] or bottom > seen.shape[0]:
+            continue  # the framing leaves it out
+        part = seen[int(top) : int(bottom) + 1, int(left) : int(right) + 1]
+        by_points.setdefault(points, []).append(SequenceMatcher(None, read(part), text).ratio())
+    smallest = float(max(by_points) + 2)
+    for points in sorted(by_points, reverse=True):
+        if np.mean(by_points[points]) < READ_SHARE:
+            break
+        smallest = float(points)
+    return smallest
+
+
+def main(views: int = 4) -> dict[str, object]:
+    cv2.setNumThreads(1)
+    paper, lines = samples()
+    random = np.random.default_rng(6)
+    pairs: list[tuple[str, float, float]] = []
+    for number in range(views):
+        camera = Camera(
+            SIZE,
+            Pose((random.uniform(-120, 120), random.uniform(-150, 50), -random.uniform(330, 520))),
+            blur_px=0.6,
+            light=Light(exposure=1.1),
+        )
+        corners = true_corners(camera, paper, Lying())
+        frame = photograph(camera, desk("wood"), paper, Lying())
+        Grain(SIZE, 2.0).add(frame.y, number)
+        square = square_of(corners, SIZE).model_copy(update={"paper": "A4", "lying": True, "aspect": 297 / 210})
+        for zoom in (1.0, 1.7):
+            chain = Chain(square=square, frame=FrameLink(zoom=zoom, y=0.45))
+            for size in (Size(1280, 720), Size(1920, 1080)):
+                composer = Composer(size, yuv_of_hex("#F3EEE3"))
+                outgoing = composer.compose([Layer(PAGE, chain, frame)], 0.0)
+                laid = composer.placings()[0]
+                for audience in (one for one in AUDIENCES if not one.is_teacher):
+                    tile = Size(audience.tile_width_px // 2 * 2, audience.tile_height_px // 2 * 2)
+                    canvas = laid.straightened.canvas
+                    to_canvas = np.diag([canvas.width / 297, canvas.height / 210, 1.0])
+                    to_seen = np.diag([tile.width / size.width, tile.height / size.height, 1.0]) @ laid.canvas_matrix @ to_canvas
+                    near = audience.model_copy(update={"distance_mm": 1.0})  # a recogniser has no eye: only pixels limit it
+                    computed = print_for(near, PagePicture(chain, SIZE, 0), PAGE, size)
+                    assert computed is not None
+                    told = smallest_read(seen_by(audience, outgoing).y, to_seen, lines)
+                    pairs.append((f"{audience.id}, {size.height}p, {zoom:.0%}", computed.points, told))
+    off = np.array([computed - told for _, computed, told in pairs])
+    for name, computed, told in pairs[:12]:
+        print(f"{name}: computed {computed:.1f} pt, read to {told:.0f} pt", file=sys.stderr)
+    return {
+        "pictures": len(pairs),
+        "median_off_pt": round(float(np.median(off)), 2),
+        "mean_off_pt": round(float(np.mean(off)), 2),
+        "within_1.5_pt": round(float((np.abs(off) <= 1.5).mean()), 3),
+        "worst_pt": round(float(np.abs(off).max()), 2),
+    }
+
+
+if __name__ == "__main__":
+    print(json.dumps(main(*(int(value) for value in sys.argv[1:]))))
