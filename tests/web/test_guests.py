@@ -1,5 +1,6 @@
 """The guests' door over the network: codes, tokens, and that a token opens nothing but its own feed."""
 
+import asyncio
 import json
 import re
 import ssl
@@ -11,13 +12,13 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from websockets.asyncio.client import connect
 from websockets.exceptions import ConnectionClosed, InvalidStatus
-from websockets.sync.client import connect
 
 from cartouche.core.kit.invitation import MOST_WRONG_EACH
 from cartouche.web.guests.certificate import kept
 from cartouche.web.guests.door import networks_here
-from tests.helpers import Application, eventually
+from tests.helpers import Application, eventually, ran
 from tests.live.test_camera_feed import UNITS, message
 
 ADDRESS = next((one.address for one in networks_here()), "127.0.0.1")
@@ -147,23 +148,29 @@ def test_a_report_that_is_none_is_refused_in_a_sentence(door: Door, token: str, 
 def test_pictures_come_in_by_the_socket_with_the_token_alone(app: Application, door: Door, token: str) -> None:
     device = next(one for one in reversed(app.get("/api/kit")["devices"]) if one["kind"] == "guest")
     line_address = door.address.replace("https", "wss") + "/api/guest/pictures"
-    with connect(line_address, ssl=trusting(), origin=door.address, max_size=None) as line:  # type: ignore[arg-type]
-        line.send(token)
-        door.ask("POST", "/api/guest/report", REPORT, token)
 
-        def sends() -> bool:
-            for unit in UNITS:
-                line.send(message(unit))
-            return any(one["id"] == device["id"] and one["width"] == 1280 for one in app.get("/api/live")["feeds"])
+    def arrived() -> bool:
+        return any(one["id"] == device["id"] and one["width"] == 1280 for one in app.get("/api/live")["feeds"])
 
-        assert eventually(sends)
-    for wrong in ("", "x" * 43, token[:-1], token.upper()):
-        with connect(line_address, ssl=trusting(), origin=door.address) as line:  # type: ignore[arg-type]
-            line.send(wrong)
+    async def sends() -> bool:
+        async with asyncio.timeout(30), connect(line_address, ssl=trusting(), origin=door.address) as line:  # type: ignore[arg-type]
+            await line.send(token)
+            await asyncio.to_thread(door.ask, "POST", "/api/guest/report", REPORT, token)
+            while not await asyncio.to_thread(arrived):
+                for unit in UNITS:
+                    await line.send(message(unit))
+        return True
+
+    async def closed_with(wrong: str) -> int:
+        async with asyncio.timeout(30), connect(line_address, ssl=trusting(), origin=door.address) as line:  # type: ignore[arg-type]
+            await line.send(wrong)
             with pytest.raises(ConnectionClosed) as ended:
-                line.recv(timeout=5)
-            assert ended.value.rcvd is not None
-            assert ended.value.rcvd.code == 4404
+                await line.recv()
+            return ended.value.rcvd.code if ended.value.rcvd else 0
+
+    assert ran(sends())
+    for wrong in ("", "x" * 43, token[:-1], token.upper()):
+        assert ran(closed_with(wrong)) == 4404
 
 
 def every_route() -> list[tuple[str, str]]:
@@ -183,8 +190,13 @@ def test_no_route_of_the_teachers_is_at_the_guests_door(door: Door, token: str) 
 def test_no_socket_of_the_teachers_is_at_the_guests_door(door: Door, token: str, path: str) -> None:
     address, headers = door.address.replace("https", "wss") + path, {"Authorization": f"Bearer {token}"}
     origin: Any = door.address
-    with pytest.raises(InvalidStatus), connect(address, ssl=trusting(), origin=origin, additional_headers=headers):
-        pass
+
+    async def opens() -> None:
+        async with asyncio.timeout(30), connect(address, ssl=trusting(), origin=origin, additional_headers=headers):
+            pass
+
+    with pytest.raises(InvalidStatus):
+        ran(opens())
 
 
 def test_the_teachers_door_does_not_know_tokens_and_not_that_address(app: Application, door: Door, token: str) -> None:

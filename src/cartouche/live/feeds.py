@@ -135,7 +135,7 @@ class PulledFeed(Feed):
     def _run(self) -> None:
         due_s = time.monotonic()
         while self._wait_until(due_s):
-            now_s = time.monotonic()
+            now_s, wanted_since_s = time.monotonic(), self._wanted_since_s
             try:
                 frame = self._source.picture(now_s)
             except ConnectionError as exc:
@@ -145,7 +145,7 @@ class PulledFeed(Feed):
                 frame, self.connected = None, False
             else:
                 self.connected = True
-            if frame is not None:
+            if frame is not None and self._wanted_since_s == wanted_since_s:  # else it was asked for before a new start
                 self.accept(frame)
             if self._reports is not None:
                 self.battery, self.facing = self._reports.battery, self._reports.facing
