@@ -14,8 +14,9 @@ from cartouche.bench.poses import FULL_HD, Scene, scenes
 from cartouche.core.errors import DegenerateCorners
 from cartouche.core.straighten.finder import MOST_MOVED_SHARE, evidence
 from cartouche.core.straighten.geometry import check_quadrilateral
-from cartouche.core.straighten.page_map import Rough, page_map, rough_quads
+from cartouche.core.straighten.page_map import page_map
 from cartouche.core.straighten.refine import refine_quad
+from cartouche.core.straighten.rough_quads import Rough, rough_quads
 from cartouche.models import page_net
 
 SEED = 77

@@ -200,21 +200,24 @@ class Painter:
         self.picture = cv2.multiply(self.picture, cv2.merge([gain] * 3), scale=1 / 255)
 
     def distract(self, count: int) -> None:
-        """Other sheets that the picture's border cuts off, or small ones."""
+        """Other sheets: small ones, or such that the picture's border cuts off; the page may lie on them."""
         for _ in range(count):
             texture, width, height, kind = self.bank.page()
             reach = max(self.width_mm, self.height_mm)
-            angle, away = self.random.uniform(0, 2 * np.pi), self.random.uniform(0.75, 1.5)
-            scale = self.random.uniform(0.25, 1.1) * reach / max(width, height)
-            middle = away * reach * np.array([np.cos(angle), np.sin(angle)])
-            if scale * max(width, height) > 0.6 * reach and self._in_view(middle, scale * max(width, height)):
+            large = self.random.random() < 0.45
+            angle, away = self.random.uniform(0, 2 * np.pi), self.random.uniform(0.45 if large else 0.75, 1.5)
+            scale = (self.random.uniform(0.8, 2.3) if large else self.random.uniform(0.25, 1.1)) * reach / max(width, height)
+            middle, turn = away * reach * np.array([np.cos(angle), np.sin(angle)]), self.random.uniform(0, 6.3)
+            size = (width * scale, height * scale)
+            if scale * max(width, height) > 0.6 * reach and self._corners_in_view(middle, size, turn) > 2:
                 continue  # it could as well be the page
-            self.sheet(texture, (width * scale, height * scale), middle, self.random.uniform(0, 6.3), kind)
+            self.sheet(texture, size, middle, turn, kind)
 
-    def _in_view(self, middle: NDArray[np.float64], reach: float) -> bool:
-        round_it = middle + 0.45 * reach * np.array([[1, 0], [0, 1], [-1, 0], [0, -1]])
-        seen = self.eye.see(np.column_stack([round_it, np.zeros(4)]))
-        return bool(((seen > 0) & (seen < np.array([WIDTH, HEIGHT]) * OVER)).all(axis=1).sum() >= 4)
+    def _corners_in_view(self, middle: NDArray[np.float64], size: tuple[float, float], turn: float) -> int:
+        cos, sin = np.cos(turn), np.sin(turn)
+        ends = np.array([[-0.5, -0.5], [0.5, -0.5], [0.5, 0.5], [-0.5, 0.5]]) * size @ np.array([[cos, sin], [-sin, cos]]) + middle
+        seen = self.eye.see(np.column_stack([ends, np.zeros(4)]))
+        return int(((seen > 0) & (seen < np.array([WIDTH, HEIGHT]) * OVER)).all(axis=1).sum())
 
     def objects(self, count: int, beside: NDArray[np.float64] | None = None) -> None:
         """Things on the desk, anywhere or close beside a page's sides."""
@@ -243,6 +246,8 @@ class Painter:
                 cv2.fillPoly(mask, [corners.astype(np.int32)], 255, cv2.LINE_AA)
                 if kind == "keys":
                     shown = self._keys(corners, shade)
+                elif kind == "bar" and random.random() < 0.6:
+                    self._ticks(shown, corners, shade)
             self._shadow(mask, random.uniform(0, 0.5), random.uniform(1, 6))
             self._cover(shown, mask)
 
@@ -255,8 +260,20 @@ class Painter:
         spot = start + self.random.uniform(0.1, 0.9) * along
         if outward @ (spot - page.mean(axis=0)) < 0:
             outward = -outward
-        turn = float(np.degrees(np.arctan2(along[1], along[0]))) + self.random.normal(0, 10)
-        return spot + outward * (half + self.random.uniform(2, 45)), turn
+        turn = float(np.degrees(np.arctan2(along[1], along[0]))) + self.random.normal(0, 10 if self.random.random() < 0.7 else 40)
+        return spot + outward * (half + self.random.uniform(0, 45)), turn
+
+    def _ticks(self, shown: Texture, bar: NDArray[np.float32], shade: NDArray[np.float32]) -> None:
+        """A ruler's marks along one of the bar's long sides."""
+        sides = np.roll(bar, -1, axis=0) - bar
+        side = int(np.linalg.norm(sides, axis=1).argmax())
+        start, along, across = bar[side], sides[side], -sides[side - 1]
+        ink = np.clip(shade + self.random.choice([-1, 1]) * self.random.uniform(20, 140), 0, 255).tolist()
+        count = int(self.random.integers(8, 40))
+        for number in range(1, count):
+            foot = start + along * number / count
+            tip = foot - across * (0.35 if number % 5 == 0 else 0.2)
+            cv2.line(shown, tuple(int(v) for v in foot), tuple(int(v) for v in tip), ink, 1, cv2.LINE_AA)
 
     def _keys(self, corners: NDArray[np.float32], shade: NDArray[np.float32]) -> Texture:
         rows, columns = 5, 14
@@ -384,7 +401,7 @@ def view(bank: Bank) -> View:
         corners = None
         shows = random.random() < 0.8
         if shows:
-            painter.distract(int(random.choice([0, 0, 1, 2])))
+            painter.distract(int(random.choice([0, 0, 1, 2, 3])))
         painter.objects(int(random.integers(0, 4 if shows else 7)))
         if shows:
             size = (painter.width_mm, painter.height_mm)

@@ -18,7 +18,7 @@ from websockets.exceptions import ConnectionClosed, InvalidStatus
 from cartouche.core.kit.invitation import MOST_WRONG_EACH
 from cartouche.web.guests.certificate import kept
 from cartouche.web.guests.door import networks_here
-from tests.helpers import Application, eventually, ran
+from tests.helpers import Application, ran
 from tests.live.test_camera_feed import UNITS, message
 
 ADDRESS = next((one.address for one in networks_here()), "127.0.0.1")

@@ -14,9 +14,10 @@ from numpy.typing import NDArray
 from cartouche.core.errors import DegenerateCorners
 from cartouche.core.pictures import Corners, Frame
 from cartouche.core.straighten.geometry import check_quadrilateral
-from cartouche.core.straighten.page_map import LEAST_PAGE, LEAST_SHARE, Net, PageMap, Rough, page_map, picture_share, rough_quads
+from cartouche.core.straighten.page_map import LEAST_PAGE, Net, PageMap, page_map
 from cartouche.core.straighten.paper import Proportions, snap, true_proportions
 from cartouche.core.straighten.refine import Refined, refine_quad
+from cartouche.core.straighten.rough_quads import LEAST_SHARE, Rough, picture_share, rough_quads
 
 LEAST_CONFIDENCE = 0.03  # below it, it is nothing; above it the teacher is told how sure it is, and Undo is one key away
 SURE_AT_ONCE = 0.97  # confidence at which no other quadrilateral is tried
@@ -97,7 +98,7 @@ def _settled(frame: Frame, rough: Rough) -> Found | None:
 
 
 # Fitted by training/calibrate.py to scenes of its own; benchmarks/finder.py says how well it holds on others.
-_WEIGHTS = {"fit": -4.55, "border": 16.42, "support": 15.45, "worst": 3.03, "moved": -1.71, "one": -20.78}
+_WEIGHTS = {"fit": 0.64, "border": -3.32, "weakest": 8.54, "support": 6.43, "second": 3.75, "worst": 2.06, "moved": -41.33, "one": -10.79}
 
 
 def evidence(rough: Rough, refined: Refined, moved_share: float) -> dict[str, float]:
@@ -105,7 +106,9 @@ def evidence(rough: Rough, refined: Refined, moved_share: float) -> dict[str, fl
     return {
         "fit": rough.fit,
         "border": rough.border,
+        "weakest": rough.weakest,
         "support": float(refined.support.mean()),
+        "second": float(np.partition(refined.support, 1)[1]),
         "worst": float(refined.support.min()),
         "moved": moved_share,
         "one": 1.0,

@@ -48,6 +48,34 @@ def check_quadrilateral(corners: Corners) -> Corners:
     return corners
 
 
+def meeting(
+    p: NDArray[np.floating], along_p: NDArray[np.floating], q: NDArray[np.floating], along_q: NDArray[np.floating]
+) -> NDArray[np.float64]:
+    """Where the lines through p and q along their directions meet, each (..., 2); not finite where they are parallel."""
+    cross = along_p[..., 0] * along_q[..., 1] - along_p[..., 1] * along_q[..., 0]
+    apart = q - p
+    with np.errstate(divide="ignore", invalid="ignore"):
+        t = (apart[..., 0] * along_q[..., 1] - apart[..., 1] * along_q[..., 0]) / cross
+        return np.asarray(p + t[..., None] * along_p)
+
+
+def seen_part(starts: NDArray[np.floating], ends: NDArray[np.floating], picture: Size, margin: float) -> NDArray[np.float64]:
+    """From where to where each segment lies in the picture, as shares of its way, (..., 2); the whole of one that misses it.
+
+    starts, ends: (..., 2).  margin: how far from the picture's border, in the same units.
+    Source: Liang & Barsky, A new concept and method for line clipping, ACM Transactions on Graphics 3 (1984).
+    """
+    ways = ends - starts
+    with np.errstate(divide="ignore", invalid="ignore"):
+        low, high = (margin - starts) / ways, (np.array(picture) - margin - starts) / ways
+    inside = (starts > margin) & (starts < np.array(picture) - margin)
+    still = np.abs(ways) < 1e-9
+    enter = np.where(still, np.where(inside, -np.inf, np.inf), np.minimum(low, high)).max(axis=-1).clip(0, 1)
+    leave = np.where(still, np.where(inside, np.inf, -np.inf), np.maximum(low, high)).min(axis=-1).clip(0, 1)
+    missed = leave <= enter
+    return np.stack([np.where(missed, 0.0, enter), np.where(missed, 1.0, leave)], axis=-1)
+
+
 def homography(source: Corners, target: Corners) -> Matrix:
     """The (3, 3) map that takes four points to four points.
 

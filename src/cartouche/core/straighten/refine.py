@@ -10,10 +10,12 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from cartouche.core.pictures import Corners, Plane
+from cartouche.core.pictures import Corners, Plane, Size
+from cartouche.core.straighten.geometry import meeting, seen_part
 
 SAMPLES = 64  # spots along an edge
 REACH_SHARE = 0.0075  # of the picture's width, to either side: a cell of the map and a half
+MARGIN = 2.0  # px: a side is looked at in the picture, less its outermost border
 LEAST_STEEP = 2.0  # luma per px: above noise once smoothed along the edge
 ENOUGH_STEEP = 12.0  # beyond it, more says nothing more
 LEAST_BORNE = 0.15  # of a side: with less, it stays where the map says
@@ -21,7 +23,7 @@ _SHARES = np.linspace(0.03, 0.97, SAMPLES)
 
 
 class Refined(NamedTuple):
-    """corners: (4, 2) px.  support: (4,) share of each side's seen part along which an edge runs.  edges: the points found, px."""
+    """corners: (4, 2) px.  support: (4,) share of each side in the picture along which an edge runs.  edges: the points found, px."""
 
     corners: Corners
     support: NDArray[np.float64]
@@ -40,21 +42,24 @@ def refine_quad(luma: Plane, rough: Corners, reach_share: float = REACH_SHARE) -
 
 
 def _pass(luma: Plane, corners: Corners, shares: NDArray[np.float64], reach: int, shifts: tuple[float, ...]) -> Refined:
-    edges = np.roll(corners, -1, axis=0) - corners
+    height, width = luma.shape
+    ends = np.roll(corners, -1, axis=0)
+    part = seen_part(corners, ends, Size(width, height), MARGIN)
+    starts, edges = corners + part[:, :1] * (ends - corners), (part[:, 1:] - part[:, :1]) * (ends - corners)
     along = edges / np.maximum(np.linalg.norm(edges, axis=1, keepdims=True), 1e-9)
     inward = np.stack([-along[:, 1], along[:, 0]], axis=1)
-    spots = corners[:, None] + shares[None, :, None] * edges[:, None]
+    spots = starts[:, None] + shares[None, :, None] * edges[:, None]
     offsets = np.arange(-reach - 2, reach + 3, dtype=np.float64)
     steep = _steepness(luma, spots, inward, along, offsets, shifts)
-    height, width = luma.shape
-    seen = (spots > 2).all(axis=2) & (spots[..., 0] < width - 2) & (spots[..., 1] < height - 2)
+    seen = np.all((spots > 1) & (spots < (width - 1, height - 1)), axis=2)  # all of a side or none of it
     sides, support, points = [], np.zeros(4), []
     for i in range(4):
         side = _Side(corners[i], along[i], inward[i], spots[i], steep[i], seen[i], shares, reach)
         line, support[i], found = side.fitted()
         sides.append(line)
         points.append(found)
-    made = np.array([_cross(sides[i - 1], sides[i]) for i in range(4)])
+    at, ways = np.stack(sides)[:, 0], np.stack(sides)[:, 1]
+    made = meeting(np.roll(at, 1, axis=0), np.roll(ways, 1, axis=0), at, ways)
     return Refined(made, support, tuple(points))
 
 
@@ -153,12 +158,3 @@ def _middle(values: NDArray[np.floating]) -> float:
     """The upper median: np.median costs ten times as much on a few dozen values."""
     half = values.size // 2
     return float(np.partition(values, half)[half])
-
-
-def _cross(a: NDArray[np.float64], b: NDArray[np.float64]) -> NDArray[np.float64]:
-    (p, d), (q, e) = a, b
-    cross = d[0] * e[1] - d[1] * e[0]
-    if abs(cross) < 1e-9:
-        return np.full(2, np.nan)
-    t = ((q[0] - p[0]) * e[1] - (q[1] - p[1]) * e[0]) / cross
-    return np.asarray(p + t * d)

@@ -1,0 +1,289 @@
+"""From the map of the page to rough quadrilaterals: lines are gathered, joined by four, and the likeliest sought closer."""
+
+from itertools import combinations
+from typing import NamedTuple
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from cartouche.core.pictures import Corners, Size
+from cartouche.core.straighten.geometry import meeting, seen_part
+from cartouche.core.straighten.page_map import LEAST_PAGE, PageMap
+
+LEAST_SHARE = 0.02  # of the picture: a smaller page could not be read anyway
+MOST_TRIED, SAME_QUAD = 4, 1.5  # how many are looked at in the full picture; nearer than so many cells, two are one
+MOST_LINES, MOST_WEIGHED, MOST_SOUGHT = 13, 24, 8
+BY_BORDER = 2.5  # cells: a side that runs along the picture's border is where the picture ends, not the page
+MARGIN, LEAST_SEEN = 1.0, 4.0  # cells: the outermost are unreliable; of a side that shows less nothing is said
+BORDER_WEIGHT = 0.4  # of a clear border against how well quadrilateral and map cover each other
+BELIEFS = (LEAST_PAGE, 0.7)  # outlines are taken of what is half believed and of what is sure
+LEAST_OUTLINE = 5.0  # cells: shorter pieces of an outline have no direction
+SAME_TURN, SAME_OFFSET = np.radians(4), 1.5  # lines nearer than that are one
+_REACH = 6  # cells to either side of a quadrilateral's side in which a better line is sought
+_TURNS = np.linspace(0, np.pi, 72, endpoint=False)
+_NORMALS = np.stack([np.cos(_TURNS), np.sin(_TURNS)])
+_SHARES = np.linspace(0.06, 0.94, 24)
+Points = NDArray[np.float64]
+Map = NDArray[np.float32]
+
+
+class Rough(NamedTuple):
+    """quad: (4, 2) clockwise, feed px.  fit: how well it and the map cover each other, 0-1.
+    border: how clear its border is in the map, 0-1.  weakest: the same of its least clear side."""
+
+    quad: Corners
+    fit: float
+    border: float
+    weakest: float
+
+
+def rough_quads(seen: PageMap) -> list[Rough]:
+    """The likeliest quadrilaterals of the map's largest region, then of its second, each the best first."""
+    mask = (seen.page > LEAST_PAGE).astype(np.uint8)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(mask)
+    made: list[Rough] = []
+    for number in sorted(range(1, count), key=lambda n: -stats[n, 4])[:2]:
+        if stats[number, 4] >= LEAST_SHARE * mask.size:
+            own = (labels == number).astype(np.uint8)
+            page = np.where(cv2.dilate(own, np.ones((5, 5), np.uint8)) > 0, seen.page, 0).astype(np.float32)
+            made += [one._replace(quad=one.quad * seen.scale) for one in _ranked(own, page, seen.border)]
+    return made
+
+
+def _ranked(own: NDArray[np.uint8], page: Map, border: Map) -> list[Rough]:
+    """Of all quadrilaterals made of lines, and the region's hulls, those that cover the map best, in cells."""
+    core: NDArray[np.uint8] = cv2.morphologyEx(own, cv2.MORPH_OPEN, np.ones((9, 9), np.uint8))  # type: ignore[assignment]
+    middle = _centroid(core if core.any() else own)
+    lines = _unlike(np.concatenate([_border_lines(border, middle), _outline_lines(page, middle)]))
+    quads = _likely(line_quads(lines, border.shape), page, border, MOST_SOUGHT)
+    hulls = [quad for region in (own, core) if region.any() and (quad := _hull_quad(region)) is not None]  # a ruler hangs on by a thread
+    quads = np.concatenate([quads, np.array(hulls).reshape(-1, 4, 2)])
+    if not len(quads):
+        return []
+    quads = _refitted(_sought(quads, border), border)
+    clear = clear_along(quads, border)
+    fits = np.array([fit_of(quad, page) for quad in quads])
+    made: list[Rough] = []
+    for at in np.argsort(-(fits + BORDER_WEIGHT * clear.mean(axis=1))):
+        if all(_apart(quads[at], other.quad) > SAME_QUAD for other in made):
+            made.append(Rough(quads[at], float(fits[at]), float(clear[at].mean()), float(clear[at].min())))
+        if len(made) == MOST_TRIED:
+            break
+    return made
+
+
+def _likely(quads: Points, page: Map, border: Map, most: int) -> Points:
+    """The best of many: first by their border alone, then by how they cover the map as well."""
+    if not len(quads):
+        return quads
+    clear = clear_along(quads, border)
+    first = np.argsort(-(clear.mean(axis=1) + clear.min(axis=1)))[:MOST_WEIGHED]
+    scores = np.array([fit_of(quads[i], page) for i in first]) + BORDER_WEIGHT * clear[first].mean(axis=1)
+    return quads[first[np.argsort(-scores)[:most]]]
+
+
+def _apart(a: Points, b: Points) -> float:
+    """Mean distance of the corners in the order that suits best, cells."""
+    return min(float(np.linalg.norm(np.roll(a, k, axis=0) - b, axis=1).mean()) for k in range(4))
+
+
+def _centroid(region: NDArray[np.uint8]) -> Points:
+    whole = cv2.moments(region, binaryImage=True)
+    return np.array([whole["m10"] / whole["m00"] + 0.5, whole["m01"] / whole["m00"] + 0.5])
+
+
+def _border_lines(border: Map, middle: Points) -> Points:
+    """Lines of the border with most votes, (n, 4): unit direction and a point, with the page's middle to the right.
+
+    Source: Duda & Hart, Use of the Hough transformation to detect lines and curves in pictures, CACM 15 (1972).
+    """
+    thin = border * (border >= cv2.dilate(border, np.ones((3, 3), np.uint8)) - 0.12) * (border > 0.2)
+    ys, xs = np.nonzero(thin)
+    if len(xs) < 8:
+        return np.empty((0, 4))
+    reach = int(np.hypot(*border.shape)) + 2
+    offsets = np.stack([xs + 0.5, ys + 0.5], axis=1) @ _NORMALS
+    bins = np.rint(offsets).astype(np.intp) + reach + np.arange(len(_TURNS)) * 2 * reach
+    votes = np.bincount(bins.ravel(), np.repeat(thin[ys, xs], len(_TURNS)), 2 * reach * len(_TURNS)).reshape(len(_TURNS), 2 * reach)
+    votes = np.asarray(cv2.blur(votes.astype(np.float32), (3, 1)))
+    lines: list[list[float]] = []
+    while len(lines) < MOST_LINES - 3:
+        turn, offset = np.unravel_index(int(votes.argmax()), votes.shape)
+        if votes[turn, offset] < 3.5:
+            break
+        for near in range(turn - 3, turn + 4):  # the same line again, turned by a few degrees
+            at = offset if 0 <= near < len(_TURNS) else 2 * reach - offset  # turned past upright, it counts from the other side
+            votes[near % len(_TURNS), max(0, at - 5) : at + 6] = 0
+        normal = _NORMALS[:, turn]
+        lines.append(_facing(np.array([normal[1], -normal[0]]), normal * (offset - reach), middle))
+    return np.array(lines).reshape(-1, 4)
+
+
+def _outline_lines(page: Map, middle: Points) -> Points:
+    """The straight pieces of the region's outline, the longest first: a side of which little is seen gets few votes."""
+    high, wide = page.shape
+    pieces: list[tuple[float, list[float]]] = []
+    for least in BELIEFS:
+        outlines, _ = cv2.findContours((page > least).astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+        if not outlines:
+            continue
+        corners = cv2.approxPolyDP(max(outlines, key=cv2.contourArea), 1.2, True).reshape(-1, 2) + 0.5
+        for start, end in zip(corners, np.roll(corners, -1, axis=0), strict=True):
+            length = float(np.linalg.norm(end - start))
+            low, far = np.minimum(start, end), np.maximum(start, end)
+            along_border = (far < BY_BORDER).any() or low[0] > wide - BY_BORDER or low[1] > high - BY_BORDER
+            if length >= LEAST_OUTLINE and not along_border:
+                pieces.append((length, _facing((end - start) / length, (start + end) / 2, middle)))
+    pieces.sort(key=lambda piece: -piece[0])
+    return np.array([line for _, line in pieces]).reshape(-1, 4)
+
+
+def _facing(along: Points, point: Points, middle: Points) -> list[float]:
+    """The directed line with the middle to its right."""
+    right = along[0] * (middle[1] - point[1]) - along[1] * (middle[0] - point[0])
+    return [*(along if right > 0 else -along), *point]
+
+
+def _unlike(lines: Points) -> Points:
+    """The first MOST_LINES of those that differ from all before them."""
+    kept: list[Points] = []
+    for line in lines:
+        if len(kept) == MOST_LINES:
+            break
+        others = np.array(kept).reshape(-1, 4)
+        turned = np.abs(others[:, 0] * line[1] - others[:, 1] * line[0]) < np.sin(SAME_TURN)
+        same_way = others[:, :2] @ line[:2] > 0
+        away = line[2:] - others[:, 2:]
+        off = np.abs(others[:, 0] * away[:, 1] - others[:, 1] * away[:, 0])
+        if not (turned & same_way & (off < SAME_OFFSET)).any():
+            kept.append(line)
+    return np.array(kept).reshape(-1, 4)
+
+
+def line_quads(lines: Points, shape: tuple[int, ...]) -> Points:
+    """(n, 4, 2) clockwise quadrilaterals of four directed lines (dx, dy, x, y) each, inside on the right. shape: of the picture, h, w."""
+    if len(lines) < 4:
+        return np.empty((0, 4, 2))
+    lines = lines[np.argsort(np.arctan2(lines[:, 1], lines[:, 0]))]
+    angles = np.arctan2(lines[:, 1], lines[:, 0])
+    sets = np.array(list(combinations(range(len(lines)), 4)))
+    gaps = np.diff(np.concatenate([angles[sets], angles[sets[:, :1]] + 2 * np.pi], axis=1), axis=1)
+    sets = sets[((gaps > np.radians(20)) & (gaps < np.radians(160))).all(axis=1)]
+    if not len(sets):
+        return np.empty((0, 4, 2))
+    sides = lines[sets]
+    before = np.roll(sides, 1, axis=1)
+    quads = meeting(before[..., 2:], before[..., :2], sides[..., 2:], sides[..., :2])
+    room = np.array([shape[1], shape[0]])
+    inside = np.isfinite(quads).all(axis=(1, 2)) & ((quads > -0.3 * room) & (quads < 1.3 * room)).all(axis=(1, 2))
+    along = np.roll(quads, -1, axis=1) - quads
+    runs_with = ((along * sides[..., :2]).sum(axis=2) > 0.04 * shape[1]).all(axis=1)
+    return np.asarray(quads[inside & runs_with])
+
+
+def clear_along(quads: Points, border: Map) -> Points:
+    """How clear the border is along each side's seen part, (n, 4) in 0..1; a side that is not seen counts as half."""
+    starts, ends = _seen_sides(quads, border)
+    spots = starts[:, :, None] + _SHARES[:, None] * (ends - starts)[:, :, None]
+    high, wide = border.shape
+    seen = ((spots > 1) & (spots < (wide - 1, high - 1))).all(axis=3)
+    long_enough = np.all(seen, axis=2) & (np.linalg.norm(ends - starts, axis=2) > LEAST_SEEN)
+    clear = np.where(long_enough, _look_up(border, spots).mean(axis=2), 0.5)
+    near = ((spots < BY_BORDER) | (spots > np.array([wide, high]) - BY_BORDER)).any(axis=3).mean(axis=2)
+    return np.asarray(np.where(near > 0.8, 0.2 * clear, clear))
+
+
+def _seen_sides(quads: Points, border: Map) -> tuple[Points, Points]:
+    """Start and end of each side's part in the picture, (..., 4, 2); the whole side where none of it is."""
+    ends = np.roll(quads, -1, axis=-2)
+    part = seen_part(quads, ends, Size(border.shape[1], border.shape[0]), MARGIN)
+    ways = ends - quads
+    return quads + part[..., :1] * ways, quads + part[..., 1:] * ways
+
+
+def _hull_quad(mask: NDArray[np.uint8]) -> Points | None:
+    outlines, _ = cv2.findContours(mask, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+    hull = cv2.convexHull(max(outlines, key=cv2.contourArea))
+    if len(hull) < 4:
+        return None
+    quad = cv2.approxPolyN(hull, 4, None, -1.0, True).reshape(-1, 2).astype(np.float64) + 0.5
+    if len(quad) != 4:
+        return None
+    d1, d2 = quad[2] - quad[0], quad[3] - quad[1]
+    return quad if d1[0] * d2[1] - d1[1] * d2[0] > 0 else quad[::-1]
+
+
+_STEPS = np.arange(-_REACH, _REACH + 1)
+_STARTS, _STOPS = (grid.ravel() for grid in np.meshgrid(_STEPS, _STEPS))
+_COARSE = _SHARES[::2]
+_AT = np.rint(_STARTS[:, None] + (_STOPS - _STARTS)[:, None] * _COARSE).astype(np.intp) + _REACH
+_CENTRED = 1 - 0.15 * ((_STARTS + _STOPS) / (2 * _REACH)) ** 2 - 0.1 * ((_STARTS - _STOPS) / (2 * _REACH)) ** 2
+
+
+def _sought(quads: Points, border: Map) -> Points:
+    """Each side moved, both its ends by themselves, to the line near it along which the border is clearest. (n, 4, 2)."""
+    starts, ends = _seen_sides(quads, border)
+    edges = ends - starts
+    inward = _inward(edges)
+    spots = starts[:, :, None] + _COARSE[:, None] * edges[:, :, None]
+    heat = _look_up(border, spots[..., None, :] + _STEPS[:, None] * inward[:, :, None, None])  # (n, 4, spots, steps)
+    votes = heat[:, :, np.arange(len(_COARSE)), _AT].sum(axis=3) * _CENTRED
+    best = votes.argmax(axis=2)
+    best[votes.max(axis=2) < 0.5] = len(_STARTS) // 2  # nothing near: it stays
+    starts = starts + _STARTS[best][..., None] * inward
+    ways = ends + _STOPS[best][..., None] * inward - starts
+    return _joined(starts, ways, quads, border)
+
+
+def _refitted(quads: Points, border: Map) -> Points:
+    """Each side moved to where the border runs near it; a side that is not seen stays. (n, 4, 2)."""
+    starts, ends = _seen_sides(quads, border)
+    ways = ends - starts
+    inward = _inward(ways)
+    spots = starts[:, :, None] + _SHARES[:, None] * ways[:, :, None]
+    offsets = np.arange(-2, 2.01, 0.5)
+    heat = _look_up(border, spots[..., None, :] + offsets[:, None] * inward[:, :, None, None])
+    at = (heat**2 * offsets).sum(axis=3) / np.maximum((heat**2).sum(axis=3), 1e-6)
+    points = spots + at[..., None] * inward[:, :, None]
+    strong = heat.max(axis=3) > 0.25
+    for side in np.argwhere(strong.sum(axis=2) >= 5):
+        where = tuple(side)
+        dx, dy, x, y = (
+            float(value[0]) for value in cv2.fitLine(points[where][strong[where]].astype(np.float32), cv2.DIST_HUBER, 0, 0.01, 0.01)
+        )
+        sign = 1.0 if dx * ways[where][0] + dy * ways[where][1] > 0 else -1.0
+        starts[where], ways[where] = (x, y), (sign * dx, sign * dy)
+    return _joined(starts, ways, quads, border)
+
+
+def _inward(ways: Points) -> Points:
+    along = ways / np.maximum(np.linalg.norm(ways, axis=-1, keepdims=True), 1e-6)
+    return np.stack([-along[..., 1], along[..., 0]], axis=-1)
+
+
+def _joined(starts: Points, ways: Points, before: Points, border: Map) -> Points:
+    """The corners where sides meet; a quadrilateral that would come out far away stays as it was."""
+    made = meeting(np.roll(starts, 1, axis=1), np.roll(ways, 1, axis=1), starts, ways)
+    good = np.isfinite(made).all(axis=(1, 2)) & (np.abs(made - before).max(axis=(1, 2)) < 0.35 * max(border.shape))
+    return np.where(good[:, None, None], made, before)
+
+
+def _look_up(field: Map, points: Points) -> Map:
+    """Linear between cells, 0 outside the picture. points: (..., 2) in cells."""
+    grid = (points - 0.5).astype(np.float32)
+    return np.asarray(cv2.remap(field, grid.reshape(-1, grid.shape[-2], 2), None, cv2.INTER_LINEAR).reshape(grid.shape[:-1]))  # type: ignore[call-overload]
+
+
+def fit_of(quad: Points, page: Map) -> float:
+    """Shared over joined area of the quadrilateral and the map, within the picture."""
+    inside = np.zeros(page.shape, np.uint8)
+    cv2.fillPoly(inside, [np.round((quad - 0.5) * 16).astype(np.int32)], 1, cv2.LINE_8, 4)
+    shared = float(page[inside > 0].sum())
+    return shared / max(float(inside.sum()) + float(page.sum()) - shared, 1e-6)
+
+
+def picture_share(quad: Corners, picture: Size) -> float:
+    """The quadrilateral's area over the picture's."""
+    d1, d2 = quad[2] - quad[0], quad[3] - quad[1]
+    return abs(float(d1[0] * d2[1] - d1[1] * d2[0])) / 2 / (picture.width * picture.height)
