@@ -19,9 +19,9 @@ from cartouche.core.call.audience import AUDIENCES, Audience, layer_named
 from cartouche.core.pictures import Frame, Size, yuv_of_hex
 from cartouche.core.plates.compose import Composer, Layer
 from cartouche.core.plates.model import Place
-from cartouche.core.reading.verdicts import PagePicture, print_for
+from cartouche.core.reading.legibility import smallest_print
 from cartouche.core.straighten.chain import Chain, FrameLink
-from cartouche.core.straighten.geometry import transform
+from cartouche.core.straighten.geometry import smallest_stretch, transform
 from cartouche.core.straighten.square_up import square_of
 from cartouche.fonts import typeface
 
@@ -33,7 +33,7 @@ SIZE = Size(1920, 1080)
 PAGE = Place.model_validate({"content": {"kind": "role", "role": "page"}, "rect": {"x": 0, "y": 0, "width": 1, "height": 1}})
 
 
-def samples() -> tuple[Paper, list[tuple[int, str, tuple[float, float, float, float]]]]:
+def samples() -> tuple[Paper, list["Line"]]:
     """A sheet of one line for each size, A4 lying; each line's size, words, and box in mm."""
     picture = Image.new("RGB", (int(297 * PX_PER_MM), int(210 * PX_PER_MM)), (250, 250, 248))
     pen = ImageDraw.Draw(picture)
@@ -81,22 +81,62 @@ def read(part: np.ndarray) -> str:
     return told.stdout.strip().lower()
 
 
-def smallest_read(seen: np.ndarray, to_seen: np.ndarray, lines: list[tuple[int, str, tuple[float, float, float, float]]]) -> float:
-    """The smallest size down to which every line is read."""
+Line = tuple[int, str, tuple[float, float, float, float]]
+
+
+def seen_lines(to_seen: np.ndarray, seen: np.ndarray, lines: list[Line]) -> list[tuple[Line, np.ndarray]]:
+    """The lines that the framing shows whole, and their corners in mm."""
+    made = []
+    for line in lines:
+        x0, y0, x1, y1 = line[2]
+        corners = np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]])
+        box = transform(to_seen, corners)
+        if (box >= 0).all() and (box <= (seen.shape[1], seen.shape[0])).all():
+            made.append((line, corners))
+    return made
+
+
+def smallest_read(seen: np.ndarray, to_seen: np.ndarray, lines: list[tuple[Line, np.ndarray]]) -> float | None:
+    """Where, as print gets smaller, less than READ_SHARE of the letters are read, between sizes; None outside the sizes shown."""
     by_points: dict[int, list[float]] = {}
-    for points, text, (x0, y0, x1, y1) in lines:
-        box = transform(to_seen, np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]]))
+    for (points, text, _), corners in lines:
+        box = transform(to_seen, corners)
         (left, top), (right, bottom) = box.min(axis=0), box.max(axis=0)
-        if left < 0 or top < 0 or right > seen.shape[1] or bottom > seen.shape[0]:
-            continue  # the framing leaves it out
         part = seen[int(top) : int(bottom) + 1, int(left) : int(right) + 1]
         by_points.setdefault(points, []).append(SequenceMatcher(None, read(part), text).ratio())
-    smallest = float(max(by_points) + 2)
-    for points in sorted(by_points, reverse=True):
-        if np.mean(by_points[points]) < READ_SHARE:
-            break
-        smallest = float(points)
-    return smallest
+    sizes = np.array(sorted(by_points), np.float64)
+    return crossing(sizes, rising(np.array([np.mean(by_points[int(points)]) for points in sizes])), READ_SHARE)
+
+
+def smallest_computed(
+    to_feed: np.ndarray, to_outgoing: np.ndarray, size: Size, audience: Audience, lines: list[tuple[Line, np.ndarray]]
+) -> float | None:
+    """Where print gets smaller than the rule asks for at its own spot, between sizes."""
+    spare: dict[int, list[float]] = {}
+    for (points, _, _), corners in lines:
+        detail = (smallest_stretch(to_feed, corners), smallest_stretch(to_outgoing, corners))
+        spare.setdefault(points, []).append(points - smallest_print(*detail, size, layer_named(audience.layer), audience).points)
+    sizes = np.array(sorted(spare), np.float64)
+    return crossing(sizes, np.array([min(spare[int(points)]) for points in sizes]), 0.0)
+
+
+def rising(values: np.ndarray) -> np.ndarray:
+    """The nearest sequence that never falls: neighbours that do are pooled (Ayer et al., Annals of Mathematical Statistics 26, 1955)."""
+    pools: list[tuple[float, int]] = []
+    for value in values.tolist():
+        pools.append((value, 1))
+        while len(pools) > 1 and pools[-2][0] > pools[-1][0]:
+            (late, many), (early, few) = pools.pop(), pools.pop()
+            pools.append(((late * many + early * few) / (many + few), many + few))
+    return np.concatenate([np.full(count, value) for value, count in pools])
+
+
+def crossing(sizes: np.ndarray, values: np.ndarray, level: float) -> float | None:
+    if values[0] >= level or values[-1] < level:
+        return None
+    at = int(np.argmax(values >= level))
+    share = (level - values[at - 1]) / (values[at] - values[at - 1])
+    return float(sizes[at - 1] + share * (sizes[at] - sizes[at - 1]))
 
 
 def main(views: int = 4) -> dict[str, object]:
@@ -122,18 +162,20 @@ def main(views: int = 4) -> dict[str, object]:
                 outgoing = composer.compose([Layer(PAGE, chain, frame)], 0.0)
                 laid = composer.placings()[0]
                 for audience in (one for one in AUDIENCES if not one.is_teacher):
-                    tile = Size(audience.tile_width_px // 2 * 2, audience.tile_height_px // 2 * 2)
-                    canvas = laid.straightened.canvas
+                    canvas, tile = laid.straightened.canvas, Size(audience.tile_width_px // 2 * 2, audience.tile_height_px // 2 * 2)
                     to_canvas = np.diag([canvas.width / 297, canvas.height / 210, 1.0])
-                    to_seen = np.diag([tile.width / size.width, tile.height / size.height, 1.0]) @ laid.canvas_matrix @ to_canvas
+                    to_outgoing, to_feed = laid.canvas_matrix @ to_canvas, np.linalg.inv(laid.straightened.matrix) @ to_canvas
+                    to_seen = np.diag([tile.width / size.width, tile.height / size.height, 1.0]) @ to_outgoing
                     near = audience.model_copy(update={"distance_mm": 1.0})  # a recogniser has no eye: only pixels limit it
-                    computed = print_for(near, PagePicture(chain, SIZE, 0), PAGE, size)
-                    assert computed is not None
-                    told = smallest_read(seen_by(audience, outgoing).y, to_seen, lines)
-                    pairs.append((f"{audience.id}, {size.height}p, {zoom:.0%}", computed.points, told))
+                    seen = seen_by(audience, outgoing).y
+                    shown = seen_lines(to_seen, seen, lines)
+                    computed = smallest_computed(to_feed, to_outgoing, size, near, shown)
+                    told = smallest_read(seen, to_seen, shown)
+                    if computed is not None and told is not None:
+                        pairs.append((f"{audience.id}, {size.height}p, {zoom:.0%}", computed, told))
     off = np.array([computed - told for _, computed, told in pairs])
     for name, computed, told in pairs[:12]:
-        print(f"{name}: computed {computed:.1f} pt, read to {told:.0f} pt", file=sys.stderr)
+        print(f"{name}: computed {computed:.1f} pt, read to {told:.1f} pt", file=sys.stderr)
     return {
         "pictures": len(pairs),
         "median_off_pt": round(float(np.median(off)), 2),

@@ -5,7 +5,7 @@ from hypothesis import strategies as st
 
 from cartouche.core.call.audience import AUDIENCES, LAYERS, layer_named
 from cartouche.core.pictures import Size
-from cartouche.core.reading.legibility import SAMPLES_PER_X_HEIGHT, Print, points_for_x_height, smallest_print
+from cartouche.core.reading.legibility import SAMPLED_PX, Print, points_for_x_height, smallest_print
 
 OUT = Size(1280, 720)
 PINNED, GRID, PHONE, _ = AUDIENCES
@@ -21,9 +21,16 @@ def test_points_and_x_heights() -> None:
 
 
 def test_a_coarse_camera_sets_the_limit_and_the_number_follows_from_it() -> None:
-    found = reads(PINNED, feed=2.0)
+    found = reads(PINNED, feed=1.0, outgoing=60.0)
     assert found.limit == "camera"
-    assert found.points == pytest.approx(points_for_x_height(SAMPLES_PER_X_HEIGHT / 2.0))
+    assert found.points == pytest.approx(points_for_x_height(SAMPLED_PX), rel=0.01)
+
+
+def test_what_two_stages_blur_adds_up_as_variances() -> None:
+    """As sharp in the call as in the camera: root two of what either alone would need, and a little for the resizing."""
+    found = smallest_print(np.array([2.0]), np.array([2.0]), OUT, LAYERS[0], PINNED.model_copy(update={"distance_mm": 1.0}))
+    assert found.points == pytest.approx(points_for_x_height(2**0.5 * SAMPLED_PX / 2), rel=0.15)
+    assert found.points > points_for_x_height(2**0.5 * SAMPLED_PX / 2)
 
 
 def test_a_small_tile_sets_the_limit() -> None:

@@ -18,6 +18,8 @@ REACH_SHARE = 0.0075  # of the picture's width, to either side: a cell of the ma
 MARGIN = 2.0  # px: a side is looked at in the picture, less its outermost border
 LEAST_STEEP = 2.0  # luma per px: above noise once smoothed along the edge
 ENOUGH_STEEP = 12.0  # beyond it, more says nothing more
+BORNE_OUT, BETTER_BOWED = 0.8, 0.12  # of a side: with so much no bow is tried; a bow must bear out that much more
+BOWS_SHARE = np.array([-0.7, -0.35, 0.35, 0.7])  # of the reach
 LEAST_BORNE = 0.15  # of a side: with less, it stays where the map says
 _SHARES = np.linspace(0.03, 0.97, SAMPLES)
 
@@ -33,34 +35,48 @@ class Refined(NamedTuple):
 def refine_quad(luma: Plane, rough: Corners, reach_share: float = REACH_SHARE) -> Refined:
     """Sides refitted by their own brightness profiles. luma: (h, w) uint8.  rough: (4, 2) px, clockwise.
 
-    First a straight line is voted for within the reach, then its points are sought close by, to a fraction of a pixel.
+    First a line is voted for within the reach, straight or, where that is not borne out, bowed (a curled sheet, a bent
+    lens); then its points are sought close by, to a fraction of a pixel. Corners are where the sides meet at their ends.
     """
-    first = _pass(luma, rough, _SHARES[::2], max(4, round(reach_share * luma.shape[1])), (0.0,))
+    first, bows = _pass(luma, rough, np.zeros(4), _SHARES[::2], max(4, round(reach_share * luma.shape[1])), (0.0,))
     if not np.isfinite(first.corners).all():
         return Refined(rough, first.support, first.edges)
-    return _pass(luma, first.corners, _SHARES, 3, (-1.5, 0.0, 1.5))
+    return _pass(luma, first.corners, bows, _SHARES, 3, (-1.5, 0.0, 1.5))[0]
 
 
-def _pass(luma: Plane, corners: Corners, shares: NDArray[np.float64], reach: int, shifts: tuple[float, ...]) -> Refined:
+def _pass(
+    luma: Plane, corners: Corners, bows: NDArray[np.float64], shares: NDArray[np.float64], reach: int, shifts: tuple[float, ...]
+) -> tuple[Refined, NDArray[np.float64]]:
+    """bows: (4,) px, how far each side's middle lies inside the straight line between its ends; the new ones come back."""
     height, width = luma.shape
     ends = np.roll(corners, -1, axis=0)
     part = seen_part(corners, ends, Size(width, height), MARGIN)
     starts, edges = corners + part[:, :1] * (ends - corners), (part[:, 1:] - part[:, :1]) * (ends - corners)
-    along = edges / np.maximum(np.linalg.norm(edges, axis=1, keepdims=True), 1e-9)
+    length = np.maximum(np.linalg.norm(edges, axis=1, keepdims=True), 1e-9)
+    along = edges / length
     inward = np.stack([-along[:, 1], along[:, 0]], axis=1)
-    spots = starts[:, None] + shares[None, :, None] * edges[:, None]
+    curve = bows[:, None] * _arch(shares)
+    spots = starts[:, None] + shares[None, :, None] * edges[:, None] + curve[..., None] * inward[:, None]
     offsets = np.arange(-reach - 2, reach + 3, dtype=np.float64)
     steep = _steepness(luma, spots, inward, along, offsets, shifts)
-    seen = np.all((spots > 1) & (spots < (width - 1, height - 1)), axis=2)  # all of a side or none of it
-    sides, support, points = [], np.zeros(4), []
+    seen = np.all((spots > 1) & (spots < (width - 1, height - 1)), axis=2)
+    support, points, meets, made_bows = np.zeros(4), [], [], np.zeros(4)
     for i in range(4):
-        side = _Side(corners[i], along[i], inward[i], spots[i], steep[i], seen[i], shares, reach)
-        line, support[i], found = side.fitted()
-        sides.append(line)
-        points.append(found)
-    at, ways = np.stack(sides)[:, 0], np.stack(sides)[:, 1]
-    made = meeting(np.roll(at, 1, axis=0), np.roll(ways, 1, axis=0), at, ways)
-    return Refined(made, support, tuple(points))
+        side = _Side(steep[i], seen[i], shares, curve[i], reach)
+        told = side.fitted()
+        support[i], made_bows[i] = told.support, told.bow
+        points.append(spots[i][told.strong] + told.beside[told.strong, None] * inward[i])
+        a, b, c = told.bends
+        turns = np.array([[b], [b + 2 * c]]) / length[i] * inward[i] + along[i]
+        meets.append(np.concatenate([[starts[i] + a * inward[i], starts[i] + edges[i] + (a + b + c) * inward[i]], turns]))
+    at_start, at_end, way_start, way_end = np.stack(meets, axis=1)
+    made = meeting(np.roll(at_end, 1, axis=0), np.roll(way_end, 1, axis=0), at_start, way_start)
+    return Refined(made, support, tuple(points)), made_bows
+
+
+def _arch(shares: NDArray[np.float64]) -> NDArray[np.float64]:
+    """0 at both ends, 1 in the middle."""
+    return 4 * shares * (1 - shares)
 
 
 def _steepness(
@@ -87,48 +103,69 @@ def _steepness(
     return np.abs(np.diff(soft, axis=1)).reshape(4, grid.shape[1], -1)
 
 
+class _Told(NamedTuple):
+    """bends: (a, b, c), the side lies a + b s + c s^2 px inside its line at share s.  bow: px.  beside: (spots,) px of each point
+    from its spot.  strong: (spots,) which of them bear it out."""
+
+    bends: tuple[float, float, float]
+    bow: float
+    support: float
+    strong: NDArray[np.bool_]
+    beside: NDArray[np.float64]
+
+
 class _Side(NamedTuple):
-    start: NDArray[np.float64]
-    along: NDArray[np.float64]
-    inward: NDArray[np.float64]
-    spots: NDArray[np.float64]
+    """steep: (spots, offsets) of one side.  curve: (spots,) px by which its spots lie inside its line already."""
+
     steep: NDArray[np.float32]
     seen: NDArray[np.bool_]
     shares: NDArray[np.float64]
+    curve: NDArray[np.float64]
     reach: int
 
-    def fitted(self) -> tuple[NDArray[np.float64], float, NDArray[np.float64]]:
-        """The side as (point, direction), the share of its seen part that bears it out, and the points on it."""
-        as_was = np.stack([self.start, self.along])
+    def fitted(self) -> _Told:
+        """The line that most of the side's steepest points lie on; as it was where too little bears it out."""
         if self.seen.sum() < 8:
-            return as_was, 0.0, np.empty((0, 2))
-        at_start, at_end = self._voted()
-        offset = at_start + (at_end - at_start) * self.shares  # index into the profile of each spot
-        found, strength = self._peaks(offset)
-        strong = self.seen & (strength > max(LEAST_STEEP, 0.3 * _middle(strength[self.seen])))
-        share = float(strong.sum()) / float(self.seen.sum())
-        points = (self.spots + (found - (self.steep.shape[1] - 1) / 2)[:, None] * self.inward)[strong]
-        if share < LEAST_BORNE or len(points) < 6:
-            return as_was, share, points
-        return _robust_line(points, self.along), share, points
+            return _Told((0.0, 0.0, 0.0), 0.0, 0.0, np.zeros(len(self.shares), bool), np.zeros(len(self.shares)))
+        if self.reach <= 3:  # a line was voted for already
+            return self._near(np.zeros(len(self.shares)), bowed=bool(self.curve.any()))
+        straight = self._near(self._voted(0.0)[1], bowed=False)
+        if straight.support >= BORNE_OUT:
+            return straight
+        _, bowed = max((self._voted(bow) for bow in BOWS_SHARE * self.reach), key=lambda told: told[0])
+        curved = self._near(bowed, bowed=True)
+        return curved if curved.support > straight.support + BETTER_BOWED else straight
 
-    def _voted(self) -> tuple[float, float]:
-        """The straight line across the profiles with most bounded steepness under it, by its two ends' indices."""
+    def _near(self, offset: NDArray[np.float64], bowed: bool) -> _Told:
+        """The points within two px of the line, and the line refitted to them. offset: (spots,) px inside the spots."""
+        middle = (self.steep.shape[1] - 1) / 2
+        found, strength = self._peaks(offset + middle)
+        beside = found - middle
+        strong = self.seen & (strength > max(LEAST_STEEP, 0.3 * _middle(strength[self.seen])))
+        support = float(strong.sum()) / float(self.seen.sum())
+        if support < LEAST_BORNE or strong.sum() < 6:
+            return _Told((0.0, 0.0, 0.0), 0.0, support, strong, beside)
+        a, b, c = _robust(self.shares[strong], (beside + self.curve)[strong], bowed)
+        return _Told((a, b, c), -c / 4, support, strong, beside)
+
+    def _voted(self, bow: float) -> tuple[float, NDArray[np.float64]]:
+        """How much bounded steepness lies under the best line of this bow, and its offset at each spot, px."""
         votes = np.minimum(self.steep, ENOUGH_STEEP) * self.seen[:, None]
         count = votes.shape[1]
-        if self.reach <= 3:  # a line was voted for already
-            return (count - 1) / 2, (count - 1) / 2
         ends = np.arange(1, count - 1)
         starts, stops = (grid.ravel() for grid in np.meshgrid(ends, ends))
         near = np.abs(starts - stops) <= self.reach  # a side is turned by little
         starts, stops = starts[near], stops[near]
-        at = np.rint(starts[:, None] + (stops - starts)[:, None] * self.shares[::2]).astype(np.intp)
         rows = np.arange(0, len(self.shares), 2)
+        at = np.rint(starts[:, None] + (stops - starts)[:, None] * self.shares[rows] + bow * _arch(self.shares[rows])).astype(np.intp)
+        if bow:
+            at = at.clip(0, count - 1)
         score = votes[rows, at].sum(axis=1)
         middle = (count - 1) / 2
-        score = score * (1 - 0.25 * (((starts + stops) / 2 - middle) / self.reach) ** 2)  # the map's word counts as well
+        score = score * (1 - 0.25 * (((starts + stops) / 2 + bow - middle) / self.reach) ** 2)  # the map's word counts as well
         best = int(score.argmax())
-        return float(starts[best]), float(stops[best])
+        line = starts[best] + (stops[best] - starts[best]) * self.shares + bow * _arch(self.shares) - middle
+        return float(score[best]), line
 
     def _peaks(self, offset: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float32]]:
         """Each spot's steepest index within two px of the line, to a fraction, and how steep it is there."""
@@ -142,16 +179,19 @@ class _Side(NamedTuple):
         return peak + np.clip(fine, -0.5, 0.5), at
 
 
-def _robust_line(points: NDArray[np.float64], along: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Fit by Welsch's weights, then once more without what lies off: a hand over a third of the edge does not pull it."""
-    for limit in (2.5, 1.2):
-        dx, dy, x, y = (float(value[0]) for value in cv2.fitLine(points.astype(np.float32), cv2.DIST_WELSCH, 0, 0.001, 0.001))
-        off = np.abs((points[:, 0] - x) * dy - (points[:, 1] - y) * dx)
-        near = off < max(limit, 2.5 * _middle(off))
-        if near.sum() >= 6:
-            points = points[near]
-    sign = 1.0 if dx * along[0] + dy * along[1] > 0 else -1.0
-    return np.array([[x, y], [sign * dx, sign * dy]])
+def _robust(shares: NDArray[np.float64], inside: NDArray[np.float64], bowed: bool) -> tuple[float, float, float]:
+    """a + b s (+ c s^2) through (s, inside), px, by Welsch's weights, then without what lies off: a hand on a third does not pull it."""
+    terms = np.stack([np.ones_like(shares), shares, shares**2][: 3 if bowed else 2], axis=1)
+    weight = np.ones_like(shares)
+    made = np.zeros(terms.shape[1])
+    for turn in range(5):
+        weighted = terms * weight[:, None]
+        made = np.linalg.solve(weighted.T @ terms + 1e-9 * np.eye(len(made)), weighted.T @ inside)
+        off = np.abs(inside - terms @ made)
+        scale = max(1.0, 2 * _middle(off))
+        weight = np.exp(-((off / scale) ** 2)) if turn < 3 else (off < max(1.2, 2.5 * _middle(off))).astype(np.float64)
+    a, b, *c = made.tolist()
+    return a, b, c[0] if c else 0.0
 
 
 def _middle(values: NDArray[np.floating]) -> float:
