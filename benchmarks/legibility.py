@@ -142,7 +142,7 @@ def crossing(sizes: np.ndarray, values: np.ndarray, level: float) -> float | Non
 def main(views: int = 4) -> dict[str, object]:
     cv2.setNumThreads(1)
     paper, lines = samples()
-    random = np.random.default_rng(6)
+    random = np.random.default_rng(16)  # not the views that the rule was fitted to
     pairs: list[tuple[str, float, float]] = []
     for number in range(views):
         camera = Camera(

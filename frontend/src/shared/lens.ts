@@ -8,8 +8,8 @@ export interface LensInfo {
   label: string
   facing: Facing | null
 }
-type Spans = NonNullable<Report['spans']>
-type Settings = NonNullable<Report['settings']>
+export type Spans = NonNullable<Report['spans']>
+export type Settings = NonNullable<Report['settings']>
 type Trouble = 'denied' | 'busy' | 'none'
 
 const CONTROLS: Control[] = [

@@ -1,11 +1,18 @@
 <script setup lang="ts">
+import { Button } from 'ant-design-vue'
 import { computed } from 'vue'
 import { RouterLink } from 'vue-router'
-import type { SquareUpView } from '@/api/client'
+import type { Device, Schemas, SquareUpView } from '@/api/client'
+import { darker as darkerBy, useControls } from '@/shared/controls'
 import VerdictChip from '@/shared/VerdictChip.vue'
 import { spotSays } from './says'
 
-const props = defineProps<{ view: SquareUpView }>()
+const props = defineProps<{ view: SquareUpView; device?: Device; guest?: Schemas['GuestView'] }>()
+const controls = useControls(
+  computed(() => props.device),
+  computed(() => props.guest),
+)
+const darker = computed(() => darkerBy(controls.spans.value, controls.settings.value))
 const IN_FOCUS = 0.4 // of 1: what the signal calls out of focus lies below, see the core's BLUR_LIMIT
 const EVEN = 0.72
 
@@ -31,7 +38,11 @@ const paperSays = computed(() => {
       <span v-if="sharpness === null" class="soft small">no edges to judge by</span>
       <VerdictChip v-else-if="sharpness >= IN_FOCUS" kind="holds">In focus</VerdictChip>
       <span v-else class="mend"
-        ><VerdictChip kind="wrong">Out of focus</VerdictChip> <RouterLink to="/kit">Refocus</RouterLink></span
+        ><VerdictChip kind="wrong">Out of focus</VerdictChip>
+        <Button v-if="controls.canRefocus.value" size="small" @click="controls.focus">Refocus</Button>
+        <template v-else>
+          Its own focus key; <RouterLink to="/kit">what it can be set to</RouterLink></template
+        ></span
       >
     </div>
     <div class="card">
@@ -40,7 +51,8 @@ const paperSays = computed(() => {
       <span v-if="!light" class="soft small">too little bare paper to tell</span>
       <span v-else-if="light.too_bright" class="mend"
         ><VerdictChip kind="wrong">Too bright</VerdictChip> A screen that glows?
-        <RouterLink to="/kit">Lower the exposure</RouterLink></span
+        <Button v-if="darker" size="small" @click="controls.change(darker)">Lower the exposure</Button>
+        <template v-else> Dim it, or darken the camera</template></span
       >
       <VerdictChip v-else-if="light.burnt_at" kind="wrong"
         >Highlight, {{ spotSays(light.burnt_at) }}: turn the lamp</VerdictChip

@@ -25,6 +25,7 @@ const deviceId = computed(
   () => (route.params.deviceId as string) || live.pageDevice?.id || devices.value[0]?.id,
 )
 const device = computed(() => live.kit?.devices.find((one) => one.id === deviceId.value))
+const guest = computed(() => (deviceId.value ? live.kit?.guests[deviceId.value] : undefined))
 const { view, chain, part, keystone, find, undo, redo, paper, post, framing, advice, board } =
   useChain(deviceId)
 
@@ -117,7 +118,7 @@ useEventListener(window, 'blur', () => (comparing.value = false))
         }}<template v-if="card.covered.length">. Covered: {{ card.covered.join(', ') }}</template
         >. Measured in {{ Math.round(card.took_ms) }} ms; take it away now.
       </p>
-      <ReadingCards v-if="view" :view="view" />
+      <ReadingCards v-if="view" :view="view" :device="device" :guest="guest" />
       <SmallPrint v-if="view" :view="view" @take="advice" />
     </section>
     <section class="chain">

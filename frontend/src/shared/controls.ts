@@ -1,0 +1,62 @@
+import { computed, type ComputedRef } from 'vue'
+import { api, answer, type Device, type Schemas } from '@/api/client'
+import { useCameras } from '@/kit/cameras'
+import { controlsOf, refocus, set, type Settings, type Spans } from '@/shared/lens'
+import { useSentences } from '@/shared/sentences'
+
+type Change = Schemas['ControlChange']
+const DARKER = 0.7 // of the exposure time, or so much of the way down where a device has no time to set
+const STOP = 1
+
+/** What sets a picture darker by about a stop on this device; null where nothing does or it is at its least. */
+export function darker(spans: Spans, settings: Settings): Settings | null {
+  const ways = {
+    exposureCompensation: (now: number) => now - STOP,
+    exposureTime: (now: number) => now * DARKER,
+    brightness: (now: number, min: number) => min + (now - min) * DARKER,
+  }
+  for (const [name, way] of Object.entries(ways)) {
+    const span = spans[name]
+    const now = settings[name]
+    if (span && now !== undefined && now > span.min) return { [name]: Math.max(span.min, way(now, span.min)) }
+  }
+  return null
+}
+
+/** What can be set on a device and how: on a phone by asking it, on a camera of this computer by this tab. */
+export function useControls(
+  device: ComputedRef<Device | undefined>,
+  guest: ComputedRef<Schemas['GuestView'] | undefined>,
+) {
+  const cameras = useCameras()
+  const sentences = useSentences()
+  const own = computed(() => {
+    const id = device.value?.id ?? ''
+    const sends = cameras.status.get(id)?.phase === 'sending' && device.value?.kind === 'camera'
+    const track = sends ? cameras.trackOf(id) : null
+    return track ? { track, ...controlsOf(track) } : null
+  })
+  const here = computed(() => (guest.value?.here ? guest.value : null))
+  const spans = computed(() => (here.value ? here.value.spans : (own.value?.spans ?? {})) as Spans)
+  const settings = computed(
+    () => (here.value ? here.value.settings : (own.value?.settings ?? {})) as Settings,
+  )
+  const canRefocus = computed(() => here.value?.can_refocus ?? own.value?.canRefocus ?? false)
+
+  async function ask(change: Partial<Change>) {
+    const body = { settings: {}, refocus: false, ...change }
+    const path = { device_id: device.value?.id ?? '' }
+    await sentences.attempt(() =>
+      answer(api.PUT('/api/guests/{device_id}/controls', { params: { path }, body })),
+    )
+  }
+  async function change(wanted: Settings) {
+    if (here.value) return ask({ settings: wanted as Change['settings'] })
+    if (own.value) await set(own.value.track, wanted)
+  }
+  async function focus() {
+    if (here.value) return ask({ refocus: true })
+    if (own.value) await refocus(own.value.track)
+  }
+  return { spans, settings, canRefocus, ask, change, focus }
+}
