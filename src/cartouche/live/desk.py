@@ -3,44 +3,24 @@
 import threading
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, field
 
 from cartouche.core.pictures import Frame, Size, yuv_of_hex
-from cartouche.core.plates.compose import Composer, Layer
-from cartouche.core.plates.model import Place, Plate, Role, RoleContent
+from cartouche.core.plates.compose import NO_CHAIN, Composer, Layer
+from cartouche.core.plates.fade import Shown
+from cartouche.core.plates.model import WHOLE, CaptionContent, Place, Plate, RoleContent
 from cartouche.core.plates.placing import place_box
-from cartouche.core.straighten.chain import Chain
-from cartouche.core.straighten.glide import Glide
 from cartouche.core.straighten.tone import Tone
 from cartouche.core.watch.rate import Rate
 from cartouche.core.watch.signal import USABLE
+from cartouche.live.caption import caption
 from cartouche.live.card import PAPER, card
 from cartouche.live.feeds import Feed, Feeds
 from cartouche.live.hub import Hub
+from cartouche.live.scene import Scene, Setup
 
 BACKGROUND = yuv_of_hex(PAPER)
 CATCH_UP_S = 0.001  # per picture: the desk falls into step with its feed within a second, and keeps to its rate with a faster one
 EARLY_S = 0.006  # a frame that comes this much before its turn is taken: waiting would cost a whole frame
-
-
-@dataclass(frozen=True, eq=False)
-class Setup:
-    """Everything that decides what goes out. Replaced as a whole, never changed."""
-
-    plate: Plate | None = None
-    roles: dict[Role, str] = field(default_factory=dict)  # role -> device id
-    chains: dict[str, Chain] = field(default_factory=dict)  # device id -> chain
-    glides: dict[str, Glide] = field(default_factory=dict)  # device id -> on the way to its chain
-    cards: dict[Place, Layer] = field(default_factory=dict)  # filled by the desk
-
-    def chain(self, feed_id: str, now_s: float) -> Chain:
-        """The chain as it stands at this moment."""
-        glide = self.glides.get(feed_id)
-        return glide.at(now_s) if glide is not None else self.chains.get(feed_id, NO_CHAIN)
-
-    def feed_id(self, place: Place) -> str | None:
-        content = place.content
-        return self.roles.get(content.role) if isinstance(content, RoleContent) else content.feed_id
 
 
 class Desk:
@@ -58,6 +38,7 @@ class Desk:
         """needed_besides: whether somebody takes pictures other than by looking.  tone: the light measured on a feed's page."""
         self._feeds, self._hub, self._needed_besides, self._tone = feeds, hub, needed_besides, tone
         self._composer = Composer(size, BACKGROUND)
+        self._scene = Scene(feeds)
         self._period_s = 1 / frames_s
         self._setup = Setup()
         self._news = threading.Condition()
@@ -93,7 +74,6 @@ class Desk:
         with self._news:
             if size != self._composer.size:
                 self._composer = Composer(size, BACKGROUND)
-                self._setup.cards.clear()
 
     def frames_s(self, now_s: float) -> float:
         return self._rate.frames_s(now_s)
@@ -138,33 +118,43 @@ class Desk:
                 self._make(setup, composer, now_s)
 
     def _make(self, setup: Setup, composer: Composer, now_s: float) -> None:
-        layers = [self._layer(setup, place, composer.size, now_s) for place in (setup.plate.places if setup.plate else (_WHOLE,))]
-        captured_s = max((layer.frame.captured_s for layer in layers if layer.frame.captured_s), default=now_s)
+        shown = self._scene.at(setup, composer.size, now_s) or [Shown(_WHOLE)]
+        layers = [self._layer(setup, one, composer.size, now_s) for one in shown]
+        captured_s = max((layer.frame.captured_s for layer in layers if layer.frame and layer.frame.captured_s), default=now_s)
+        plate = self._scene.plate
+        composer.background = yuv_of_hex(plate.background) if plate is not None else BACKGROUND
         frame = composer.compose(layers, captured_s)
         self.latest = frame
         self._hub.publish("outgoing", frame, now_s)
         done_s = time.monotonic()
         self._rate.add(done_s, done_s - captured_s)
 
-    def _layer(self, setup: Setup, place: Place, outgoing: Size, now_s: float) -> Layer:
-        feed_id = setup.feed_id(place)
-        feed = self._feeds.get(feed_id or "")
-        frame = feed.showable(now_s) if feed is not None else None
-        if frame is not None and feed_id is not None:
-            return Layer(place, setup.chain(feed_id, now_s), frame, self._tone(feed_id))
-        kept = setup.cards.get(place)
-        if kept is None:
-            kept = setup.cards[place] = _card_layer(place, outgoing)
-        return kept
+    @property
+    def plate(self) -> Plate | None:
+        """The plate as it stands at rest: laid by what it holds, without what is away for long."""
+        return self._scene.plate
+
+    def _layer(self, setup: Setup, shown: Shown, outgoing: Size, now_s: float) -> Layer:
+        place, opacity = shown
+        if isinstance(place.content, CaptionContent) or place.has_picture:
+            feed_id = setup.feed_id(place)
+            feed = self._feeds.get(feed_id or "")
+            frame = feed.showable(now_s) if feed is not None else None
+            if frame is not None and feed_id is not None:
+                return Layer(place, setup.chain(feed_id, now_s), frame, self._tone(feed_id), opacity)
+            return self._drawn(place, opacity, outgoing)
+        return Layer(place, opacity=opacity)
+
+    def _drawn(self, place: Place, opacity: float, outgoing: Size) -> Layer:
+        """A card or a caption, drawn once for as long as its place stays the same."""
+        box = place_box(place, outgoing)
+        size = Size(box.x1 - box.x0, box.y1 - box.y0)
+        if isinstance(place.content, CaptionContent):
+            frame, alpha = caption(size, place.content.name, place.content.line, outgoing.height)
+            return Layer(place, NO_CHAIN, frame, opacity=opacity, alpha=alpha)
+        role = place.content.role if isinstance(place.content, RoleContent) else "page"
+        return Layer(place, NO_CHAIN, card(size, "One moment", _WORDS[role]), opacity=opacity)
 
 
-NO_CHAIN = Chain()
-_WHOLE = Place.model_validate({"content": {"kind": "role", "role": "page"}, "rect": {"x": 0, "y": 0, "width": 1, "height": 1}})
+_WHOLE = Place.model_validate({"content": {"kind": "role", "role": "page"}, "rect": WHOLE})
 _WORDS: dict[str, str] = {"page": "The page comes in a moment", "face": "Your teacher comes in a moment"}
-
-
-def _card_layer(place: Place, outgoing: Size) -> Layer:
-    box = place_box(place, outgoing)
-    role = place.content.role if isinstance(place.content, RoleContent) else "page"
-    frame = card(Size(box.x1 - box.x0, box.y1 - box.y0), "One moment", _WORDS[role])
-    return Layer(place, NO_CHAIN, frame)

@@ -17,9 +17,10 @@ from cartouche.core.straighten.glide import FOLLOW_S, Glide
 from cartouche.core.straighten.tone import Tone
 from cartouche.live.call import CallRunner
 from cartouche.live.camera_feed import CameraFeed
-from cartouche.live.desk import BACKGROUND, NO_CHAIN, Desk, Setup
+from cartouche.live.desk import BACKGROUND, Desk
 from cartouche.live.feeds import Feed, Feeds, PulledFeed
 from cartouche.live.hub import Hub
+from cartouche.live.scene import NO_CHAIN, Setup, laid_plate
 from cartouche.live.source import CodecMaker, PictureSource
 from cartouche.live.stream_feed import StreamFeed
 from cartouche.live.watcher import WHOLE, Seen, Watcher
@@ -86,10 +87,10 @@ class RunningLesson:
 
     def show(self, plate: Plate | None, roles: dict[Role, str], chains: dict[str, Chain], mirrors: dict[str, int]) -> None:
         self._mirrors = mirrors
-        self._change(Setup(plate, roles, chains))
+        self._change(Setup(plate, roles, chains, adorned=self.setup.adorned))
 
     def put_on(self, plate: Plate) -> None:
-        self._change(replace(self.setup, plate=plate, cards={}))
+        self._change(replace(self.setup, plate=plate))
 
     def correct(self, device_id: str, chain: Chain, glide_s: float = 0.0) -> None:
         """Put a chain in force, at once or by a smooth way that lasts glide_s."""
@@ -98,6 +99,10 @@ class RunningLesson:
         if glide_s > 0:
             glides[device_id] = Glide(self.setup.chain(device_id, now_s), chain, now_s, glide_s)
         self._change(replace(self.setup, chains={**self.setup.chains, device_id: chain}, glides=glides))
+
+    def adorn(self, on: bool) -> None:
+        """Caption, frame and background on, or all off."""
+        self._change(replace(self.setup, adorned=on))
 
     def resize(self, size: Size) -> None:
         self.desk.resize(size)
@@ -188,7 +193,8 @@ class RunningLesson:
 
     def page_picture(self) -> tuple[PagePicture, Place] | None:
         """The page's feed and the place that shows it on the plate that is on, if there is a picture of it."""
-        for place in self._places():
+        plate = laid_plate(self.setup, self.feeds, self.desk.size.aspect, lambda feed_id: feed_id is None)
+        for place in plate.places if plate else ():
             feed_id = self.setup.feed_id(place)
             if feed_id is None or feed_id != self.setup.roles.get("page"):
                 continue

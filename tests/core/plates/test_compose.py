@@ -110,3 +110,61 @@ def test_feeds_are_never_written_to(composer: Composer) -> None:
     before = [plane.copy() for plane in page.planes]
     composer.compose([Layer(place(0, 0, 0.2, 0.2, rounding=0.1), Chain(), page)], 0.0)
     assert all(np.array_equal(a, b) for a, b in zip(before, page.planes, strict=True))
+
+
+def looks(**more: object) -> Place:
+    base = {"content": {"kind": "role", "role": "face"}, "rect": {"x": 0.25, "y": 0.25, "width": 0.5, "height": 0.5}, "fit": "fill"}
+    return Place.model_validate({**base, **more})
+
+
+def test_a_still_picture_stays_the_same_however_often_it_is_drawn(composer: Composer) -> None:
+    """What is blended over the ground must not build up: after a minute a rounded corner would be square."""
+    for more in ({"rounding": 0.1}, {"round": True}, {"rounding": 0.1, "shadow": True}, {"border": {"width": 0.02}, "rounding": 0.1}):
+        layer = Layer(looks(**more), Chain(), colours(20))
+        first = composer.compose([layer], 0.0).y.copy()
+        for _ in range(3 * RING):
+            last = composer.compose([layer], 0.0)
+        assert np.array_equal(first, last.y), more
+
+
+def test_a_round_place_covers_an_ellipse(composer: Composer) -> None:
+    frame = composer.compose([Layer(looks(round=True), Chain(), colours(20))], 0.0)
+    covered = (frame.y < 110).mean() / 0.25
+    assert covered == pytest.approx(np.pi / 4, abs=0.01)
+    assert ((frame.y > 25) & (frame.y < 195)).any(), "its edge is smooth"
+
+
+def test_half_opacity_is_half_of_both(composer: Composer) -> None:
+    frame = composer.compose([Layer(looks(), Chain(), colours(20), opacity=0.5)], 0.0)
+    assert abs(int(frame.y[180, 320]) - 110) <= 1
+    assert frame.y[10, 10] == 200
+
+
+def test_a_border_lies_inside_and_a_frame_leaves_its_middle_alone(composer: Composer) -> None:
+    frame = composer.compose([Layer(looks(border={"width": 0.02, "colour": "#FFFFFF"}), Chain(), colours(20))], 0.0)
+    assert (frame.y[92, 320], frame.y[180, 162], frame.y[180, 320], frame.y[86, 320]) == (255, 255, 20, 200)
+    ring = Place.model_validate({"content": {"kind": "frame", "colour": "#000000"}, "rect": {"x": 0, "y": 0, "width": 1, "height": 1}})
+    frame = composer.compose([Layer(WHOLE, Chain(), colours(90)), Layer(ring)], 0.0)
+    assert (frame.y[1, 320], frame.y[180, 320]) == (0, 90)
+
+
+def test_a_shadow_darkens_beside_the_place_only(composer: Composer) -> None:
+    frame = composer.compose([Layer(looks(shadow=True), Chain(), colours(20))], 0.0)
+    assert frame.y[272, 320] < 195
+    assert frame.y[180, 320] == 20
+    assert frame.y[20, 20] == 200
+
+
+def test_a_plain_colour_needs_no_feed(composer: Composer) -> None:
+    plain = looks(content={"kind": "colour", "colour": "#FFFFFF"}, rounding=0.1)
+    frame = composer.compose([Layer(plain)], 0.0)
+    assert (frame.y[180, 320], frame.y[90, 160]) == (255, 200)
+
+
+def test_fill_keeps_the_part_in_focus(composer: Composer) -> None:
+    halves = np.full((360, 640, 3), 30, np.uint8)
+    halves[:, 320:] = 220
+    for x, bright in ((0.0, False), (1.0, True)):
+        tall = looks(rect={"x": 0.4, "y": 0, "width": 0.2, "height": 1}, focus={"x": x, "y": 0.5})
+        frame = composer.compose([Layer(tall, Chain(), frame_from_bgr(halves))], 0.0)
+        assert (frame.y[180, 320] > 200) == bright

@@ -7,8 +7,9 @@ PAGE = {"kind": "role", "role": "page"}
 RECT = {"x": 0, "y": 0, "width": 1, "height": 1}
 
 
-def test_the_first_plates_are_four_and_known_by_name() -> None:
-    assert [plate.name for plate in FIRST_PLATES] == ["Page and face", "Page", "Face", "Side by side"]
+def test_the_first_plates_are_known_by_name() -> None:
+    names = ["Page and face", "Page", "Face", "Side by side", "One above the other", "Reading band and face"]
+    assert [plate.name for plate in FIRST_PLATES] == names
     for plate in FIRST_PLATES:
         assert Plate.model_validate_json(plate.model_dump_json()) == plate
 

@@ -9,37 +9,54 @@ from dataclasses import dataclass, field
 import cv2
 import numpy as np
 
-from cartouche.core.pictures import Frame, Matrix, Plane, Size, YuvColour, blank_frame, half_size, index_matrix, scaling, translation
-from cartouche.core.plates.model import Place
-from cartouche.core.plates.placing import Box, Placing, placing, shrink_level
+from cartouche.core.pictures import (
+    Frame,
+    Matrix,
+    Plane,
+    Size,
+    YuvColour,
+    blank_frame,
+    half_size,
+    index_matrix,
+    scaling,
+    translation,
+    yuv_of_hex,
+)
+from cartouche.core.plates import paint
+from cartouche.core.plates.model import ColourContent, FrameContent, Place
+from cartouche.core.plates.placing import Box, Placing, place_box, placing, shrink_level
 from cartouche.core.straighten.chain import Chain
 from cartouche.core.straighten.geometry import transform
 from cartouche.core.straighten.lens import bent
 from cartouche.core.straighten.tone import Correction, Tone, apply_tone, correction
 
 RING = 8  # at 30 frames/s a picture stays untouched for a quarter of a second after it was handed out: longer than any reader holds it
+NO_CHAIN = Chain()
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Layer:
-    """One place with the newest frame of its feed, that feed's chain and the light measured on its page."""
+    """One place with the newest frame of its feed, that feed's chain and the light measured on its page.
+
+    frame: None for a place without a picture.  opacity: 0-1.  alpha: luma's and chroma's coverage for a frame that was drawn
+    for just this place (a caption): it is laid over what lies below, neither sampled nor straightened.
+    """
 
     place: Place
-    chain: Chain
-    frame: Frame
+    chain: Chain = NO_CHAIN
+    frame: Frame | None = None
     tone: Tone | None = None
+    opacity: float = 1.0
+    alpha: tuple[paint.Alpha, paint.Alpha] | None = None
 
 
 Tables = tuple[np.ndarray, np.ndarray]  # what cv2.remap takes, fixed point
 
 
 @dataclass(slots=True, eq=False)
-class _Plan:
-    """What a layer comes to for as long as its place, chain and feed size stay the same."""
+class _Sampling:
+    """How a feed's pixels come to its place."""
 
-    place: Place
-    chain: Chain
-    feed: Size
     placing: Placing
     level: int
     luma: Matrix  # level pixels -> box pixels, between pixel indices
@@ -50,8 +67,25 @@ class _Plan:
     correction: Correction | None = None
     halves: dict[int, tuple[Plane, ...]] = field(default_factory=dict)
 
+
+@dataclass(slots=True, eq=False)
+class _Plan:
+    """What a layer comes to for as long as its place, chain and feed size stay the same."""
+
+    place: Place
+    chain: Chain
+    feed: Size | None
+    box: Box
+    radius: int
+    border: tuple[int, YuvColour] | None
+    sampling: _Sampling | None = None
+    scratch: Frame | None = None
+
     def fits(self, layer: Layer) -> bool:
-        return layer.place is self.place and layer.chain is self.chain and layer.frame.size == self.feed
+        return layer.place is self.place and layer.chain is self.chain and (layer.frame.size if layer.frame else None) == self.feed
+
+    def key(self, layer: Layer) -> tuple[object, ...]:
+        return self.box, self.radius, self.place.round, self.place.shadow, layer.opacity < 1
 
 
 class Composer:
@@ -61,9 +95,9 @@ class Composer:
         self.size = size
         self.background = background
         self._ring = [blank_frame(size, background) for _ in range(RING)]
-        self._drawn: list[tuple[Box, ...]] = [()] * RING
+        self._drawn: list[object] = [None] * RING
         self._next = 0
-        self._plans: list[_Plan | None] = []
+        self._plans: list[_Plan] = []
 
     def compose(self, layers: Sequence[Layer], captured_s: float) -> Frame:
         """Draw layers back to front; the result stays valid for RING - 1 more calls.
@@ -75,48 +109,76 @@ class Composer:
         slot = self._next
         self._next = (slot + 1) % RING
         picture = self._ring[slot]
-        boxes = tuple(plan.placing.box for plan in plans)
-        if boxes != self._drawn[slot]:
-            for plane, value in zip(picture.planes, self.background, strict=True):
-                plane.fill(value)
-            self._drawn[slot] = boxes
+        drawn = (self.background, *(plan.key(layer) for plan, layer in zip(plans, layers, strict=True)))
+        if drawn != self._drawn[slot]:
+            self._drawn[slot] = drawn
+            paint.clear(picture, Box(0, 0, int(self.size.width), int(self.size.height)), self.background)
+        else:
+            self._clear_under_soft(picture, plans, layers)
         for layer, plan in zip(layers, plans, strict=True):
-            if not plan.placing.box.empty:
-                _draw(picture, layer.frame, plan, self.background)
+            if not plan.box.empty and layer.opacity > 0:
+                _draw(picture, layer, plan, self.background)
         return Frame(picture.y, picture.u, picture.v, captured_s)
 
     def placings(self) -> list[Placing]:
-        """How the places of the last picture were laid, in order."""
-        return [plan.placing for plan in self._plans if plan is not None]
+        """How the places of the last picture that show a feed were laid, in order."""
+        return [plan.sampling.placing for plan in self._plans if plan.sampling is not None]
+
+    def _clear_under_soft(self, picture: Frame, plans: Sequence[_Plan], layers: Sequence[Layer]) -> None:
+        """What is blended over the ground must not be blended over its own last picture."""
+        reach = paint.shadow_reach(picture)
+        for plan, layer in zip(plans, layers, strict=True):
+            if plan.radius or plan.place.round or plan.place.shadow or layer.opacity < 1 or layer.alpha is not None:
+                more, box = (reach if plan.place.shadow else 0), plan.box
+                wide, high = int(self.size.width), int(self.size.height)
+                grown = Box(max(box.x0 - more, 0), max(box.y0 - more, 0), min(box.x1 + more, wide), min(box.y1 + more, high))
+                paint.clear(picture, grown, self.background)
 
     def _plan(self, number: int, layer: Layer) -> _Plan:
         known = self._plans[number] if number < len(self._plans) else None
         if known is None or not known.fits(layer):
             known = _make_plan(layer, self.size)
             self._plans[number : number + 1] = [known]
-        if layer.tone is not known.tone:
-            known.tone, known.correction = layer.tone, _correction(layer, known.placing)
+        sampling = known.sampling
+        if sampling is not None and layer.tone is not sampling.tone:
+            sampling.tone, sampling.correction = layer.tone, _correction(layer, sampling.placing)
         return known
 
 
 def _make_plan(layer: Layer, outgoing: Size) -> _Plan:
-    laid = placing(layer.place, layer.chain, layer.frame.size, outgoing)
+    place, frame = layer.place, layer.frame
+    sampling = _sampling(layer, frame.size, outgoing) if frame is not None and layer.alpha is None else None
+    box = sampling.placing.box if sampling is not None else place_box(place, outgoing)
+    radius = min(int(place.rounding * outgoing.height), box.x1 - box.x0, box.y1 - box.y0) // 4 * 4 if not box.empty else 0
+    border = None
+    if place.border is not None or isinstance(place.content, FrameContent):
+        width = place.border.width if place.border else FRAME_WIDTH
+        colour = place.content.colour if isinstance(place.content, FrameContent) else place.border.colour if place.border else ""
+        border = (max(2, round(width * outgoing.height / 2) * 2), yuv_of_hex(colour))
+    return _Plan(place, layer.chain, frame.size if frame else None, box, radius, border, sampling)
+
+
+FRAME_WIDTH = 0.008
+
+
+def _sampling(layer: Layer, feed: Size, outgoing: Size) -> _Sampling:
+    laid = placing(layer.place, layer.chain, feed, outgoing)
     level = shrink_level(laid.matrix, laid.box)
     to_box = np.array([[1, 0, -laid.box.x0], [0, 1, -laid.box.y0], [0, 0, 1.0]])
     luma = to_box @ laid.matrix @ scaling(2.0**level, 2.0**level)
     chroma = scaling(0.5, 0.5) @ luma @ scaling(2.0, 2.0)
     off_axis = np.abs(luma[[0, 1, 2, 2], [1, 0, 0, 1]]).max()
-    bend, feed = laid.straightened.bend, layer.frame.size
+    bend = laid.straightened.bend
     straight = bool(off_axis < 1e-9 and luma[0, 0] > 0 and luma[1, 1] > 0) and not bend
-    plan = _Plan(layer.place, layer.chain, feed, laid, level, luma / luma[2, 2], chroma / chroma[2, 2], straight)
+    made = _Sampling(laid, level, luma / luma[2, 2], chroma / chroma[2, 2], straight)
     if bend and not laid.box.empty:
         size = (laid.box.x1 - laid.box.x0, laid.box.y1 - laid.box.y0)
         source = Size(feed.width / 2**level, feed.height / 2**level)
-        plan.tables = (
-            _tables(plan.luma, bend, source, size),
-            _tables(plan.chroma, bend, Size(source.width / 2, source.height / 2), (size[0] // 2, size[1] // 2)),
+        made.tables = (
+            _tables(made.luma, bend, source, size),
+            _tables(made.chroma, bend, Size(source.width / 2, source.height / 2), (size[0] // 2, size[1] // 2)),
         )
-    return plan
+    return made
 
 
 def _correction(layer: Layer, laid: Placing) -> Correction | None:
@@ -142,23 +204,63 @@ def _tables(matrix: Matrix, bend: float, source: Size, size: tuple[int, int]) ->
     return np.asarray(fixed), np.asarray(fractions)
 
 
-def _draw(picture: Frame, frame: Frame, plan: _Plan, background: YuvColour) -> None:
-    box, radius = plan.placing.box, plan.placing.radius_px
-    areas = [plane[box.y0 // k : box.y1 // k, box.x0 // k : box.x1 // k] for plane, k in zip(picture.planes, (1, 2, 2), strict=True)]
-    kept = [[area[part].copy() for part in _corner_parts(radius // k)] for area, k in zip(areas, (1, 2, 2), strict=True)] if radius else []
-    for area, source, value, step in zip(areas, _at_level(frame, plan), background, (1, 2, 2), strict=True):
-        if plan.tables is not None:
-            cv2.remap(source, *plan.tables[step - 1], cv2.INTER_LINEAR, dst=area, borderMode=cv2.BORDER_CONSTANT, borderValue=value)
+def _draw(picture: Frame, layer: Layer, plan: _Plan, background: YuvColour) -> None:
+    place, opacity = plan.place, layer.opacity
+    if place.shadow:
+        paint.cast_shadow(picture, plan.box, plan.radius, place.round, opacity)
+    areas = paint.areas(picture, plan.box)
+    if layer.alpha is not None and layer.frame is not None:
+        for area, source, alpha in zip(areas, layer.frame.planes, (layer.alpha[0], layer.alpha[1], layer.alpha[1]), strict=True):
+            paint.blend(area, source, alpha * np.float32(opacity) if opacity < 1 else alpha)
+    elif plan.sampling is not None or isinstance(place.content, ColourContent):
+        _draw_content(areas, layer, plan, background)
+    if plan.border is not None:
+        width, colour = plan.border
+        for area, value, step in zip(areas, colour, paint.STEPS, strict=True):
+            if place.round:
+                paint.oval_ring(area, value, width // step, opacity)
+            else:
+                paint.ring(area, value, width // step, plan.radius // step, opacity)
+
+
+def _draw_content(areas: tuple[Plane, Plane, Plane], layer: Layer, plan: _Plan, background: YuvColour) -> None:
+    """Straight into the picture where its place covers all that lies below, else by way of a scratch picture."""
+    if not plan.place.round and layer.opacity >= 1:
+        under = [paint.under_corners(area, plan.radius // step) for area, step in zip(areas, paint.STEPS, strict=True)]
+        _fill(areas, layer, plan, background)
+        for area, below, step in zip(areas, under, paint.STEPS, strict=True):
+            paint.round_off(area, below, plan.radius // step)
+        return
+    if plan.scratch is None:
+        plan.scratch = blank_frame(Size(areas[0].shape[1], areas[0].shape[0]), background)
+    _fill(plan.scratch.planes, layer, plan, background)
+    for area, source, step in zip(areas, plan.scratch.planes, paint.STEPS, strict=True):
+        if plan.place.round:
+            alpha = paint.ellipse(area.shape[1], area.shape[0])
+            paint.blend(area, source, alpha * np.float32(layer.opacity) if layer.opacity < 1 else alpha)
+            continue
+        below = paint.under_corners(area, plan.radius // step)
+        paint.mix(area, source, layer.opacity)
+        paint.round_off(area, below, plan.radius // step)
+
+
+def _fill(areas: tuple[Plane, Plane, Plane], layer: Layer, plan: _Plan, background: YuvColour) -> None:
+    sampling, frame = plan.sampling, layer.frame
+    if sampling is None or frame is None:
+        assert isinstance(plan.place.content, ColourContent)
+        for area, value in zip(areas, yuv_of_hex(plan.place.content.colour), strict=True):
+            area.fill(value)
+        return
+    for area, source, value, step in zip(areas, _at_level(frame, sampling), background, paint.STEPS, strict=True):
+        if sampling.tables is not None:
+            cv2.remap(source, *sampling.tables[step - 1], cv2.INTER_LINEAR, dst=area, borderMode=cv2.BORDER_CONSTANT, borderValue=value)
         else:
-            _sample(source, plan.luma if step == 1 else plan.chroma, area, value, plan.straight)
-    if plan.correction is not None:
-        apply_tone((areas[0], areas[1], areas[2]), plan.correction)
-    for area, below, step in zip(areas, kept, (1, 2, 2), strict=False):
-        for part, under, alpha in zip(_corner_parts(radius // step), below, corner_alphas(radius // step), strict=False):
-            area[part] = area[part] * alpha + under * (1 - alpha)
+            _sample(source, sampling.luma if step == 1 else sampling.chroma, area, value, sampling.straight)
+    if sampling.correction is not None:
+        apply_tone(areas, sampling.correction)
 
 
-def _at_level(frame: Frame, plan: _Plan) -> tuple[Plane, ...]:
+def _at_level(frame: Frame, plan: _Sampling) -> tuple[Plane, ...]:
     planes: tuple[Plane, ...] = frame.planes
     for level in range(plan.level):
         kept = plan.halves.get(level)
@@ -181,23 +283,3 @@ def _sample(source: Plane, matrix: Matrix, area: Plane, outside: int, straight: 
         cv2.resize(source[y0:y1, x0:x1], (width, height), dst=area, interpolation=cv2.INTER_LINEAR)
     else:
         cv2.warpPerspective(source, index_matrix(matrix), (width, height), dst=area, borderMode=cv2.BORDER_CONSTANT, borderValue=outside)
-
-
-def _corner_parts(radius: int) -> list[tuple[slice, slice]]:
-    if radius < 1:
-        return []
-    near, far = slice(0, radius), slice(-radius, None)
-    return [(near, near), (near, far), (far, near), (far, far)]
-
-
-_alphas: dict[int, list[np.ndarray]] = {}
-
-
-def corner_alphas(radius: int) -> list[np.ndarray]:
-    """Coverage of a rounded corner, (radius, radius) float32 in 0..1: top-left, top-right, bottom-left, bottom-right."""
-    if radius not in _alphas:
-        steps = np.arange(radius, dtype=np.float32) + 0.5
-        reach = np.hypot(radius - steps[None, :], radius - steps[:, None])
-        top_left = np.clip(radius - reach + 0.5, 0, 1).astype(np.float32)
-        _alphas[radius] = [top_left, top_left[:, ::-1], top_left[::-1], top_left[::-1, ::-1]]
-    return _alphas[radius]

@@ -1,37 +1,65 @@
-"""A plate: places in order, each with its content, rectangle and fit."""
+"""A plate: places in order, each with its content, rectangle and looks."""
 
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 Part = Annotated[float, Field(ge=0.0, le=1.0)]
+Hex = Annotated[str, Field(pattern=r"^#[0-9A-Fa-f]{6}$")]
+Id = Annotated[str, Field(min_length=1, max_length=64)]
+MOST_PLACES = 6  # beside caption and frame
+PAPER = "#F3EEE3"
 
 Role = Literal["page", "face"]
+Layout = Literal["page-and-face", "side-by-side", "stacked", "four", "slides-and-face", "band-and-face"]
 
 
-class RoleContent(BaseModel):
+class _Kept(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+class RoleContent(_Kept):
     """Whatever feed serves as page, or as face, in this lesson."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
     kind: Literal["role"] = "role"
     role: Role
 
 
-class FeedContent(BaseModel):
-    """One feed, whatever it serves as."""
+class FeedContent(_Kept):
+    """One feed, whatever it serves as: a camera, a sheet, slides, a clip, a window."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
     kind: Literal["feed"] = "feed"
     feed_id: str = Field(max_length=64)
 
 
-Content = Annotated[RoleContent | FeedContent, Field(discriminator="kind")]
+class ColourContent(_Kept):
+    """A plain colour."""
+
+    kind: Literal["colour"] = "colour"
+    colour: Hex
 
 
-class Rect(BaseModel):
+class CaptionContent(_Kept):
+    """A name, and a line below it."""
+
+    kind: Literal["caption"] = "caption"
+    name: str = Field(default="", max_length=80)
+    line: str = Field(default="", max_length=120)
+
+
+class FrameContent(_Kept):
+    """A frame round its rectangle, nothing in it."""
+
+    kind: Literal["frame"] = "frame"
+    colour: Hex = "#23459B"
+
+
+Content = Annotated[RoleContent | FeedContent | ColourContent | CaptionContent | FrameContent, Field(discriminator="kind")]
+
+
+class Rect(_Kept):
     """Shares of the outgoing picture's width and height."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
     x: Part
     y: Part
     width: Annotated[float, Field(gt=0.01, le=1.0)]
@@ -44,48 +72,96 @@ class Rect(BaseModel):
         return self
 
 
-class Place(BaseModel):
-    """content in rect; fit shows all of it with margins, fill crops it to the rectangle; rounding in shares of the outgoing height."""
+class Focus(_Kept):
+    """Which part of a picture that fills its place is kept: its middle, in shares of the picture."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    x: Part = 0.5
+    y: Part = 0.5
+
+
+class Border(_Kept):
+    """width: share of the outgoing height."""
+
+    width: Annotated[float, Field(gt=0.0, le=0.03)] = 0.006
+    colour: Hex = "#FFFDF8"
+
+
+class Place(_Kept):
+    """content in rect; fit shows all of it with margins, fill crops it to the rectangle around its focus.
+
+    rounding: of its corners, in shares of the outgoing height.  round: an ellipse instead.  off_writing: it keeps to where
+    nothing is written.  adorns: one key takes it off and puts it back (caption, frame, background).
+    """
+
     content: Content
     rect: Rect
     fit: Literal["fit", "fill"] = "fit"
+    focus: Focus = Focus()
     rounding: Annotated[float, Field(ge=0.0, le=0.2)] = 0.0
+    round: bool = False
+    border: Border | None = None
+    shadow: bool = False
+    off_writing: bool = False
+    adorns: bool = False
+
+    @property
+    def has_picture(self) -> bool:
+        """Whether it shows a feed."""
+        return isinstance(self.content, RoleContent | FeedContent)
 
 
-class Plate(BaseModel):
-    """places are drawn in their order: the first lies at the back."""
+class Plate(_Kept):
+    """places are drawn in their order: the first lies at the back.
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
-    id: str = Field(max_length=64)
+    layout: how places that show a feed are laid by what they hold; None where the teacher laid them.
+    background: colour under all.  fade_s: how long the change to this plate takes, 0 for a cut.
+    """
+
+    id: Id
     name: str = Field(min_length=1, max_length=60)
-    places: tuple[Place, ...] = Field(max_length=9)
+    places: tuple[Place, ...] = Field(max_length=MOST_PLACES + 3)
+    layout: Layout | None = None
+    background: Hex = PAPER
+    fade_s: Part = 0.0
+
+    @model_validator(mode="after")
+    def _not_too_many(self) -> "Plate":
+        if sum(place.has_picture for place in self.places) > MOST_PLACES:
+            raise ValueError(f"more than {MOST_PLACES} places that show a picture")
+        return self
 
 
-def _place(role: Role, x: float, y: float, width: float, height: float, **more: object) -> Place:
+WHOLE = Rect(x=0, y=0, width=1, height=1)
+
+
+def _place(role: Role, x: float = 0, y: float = 0, width: float = 1, height: float = 1, **more: object) -> Place:
     return Place.model_validate(
         {"content": {"kind": "role", "role": role}, "rect": {"x": x, "y": y, "width": width, "height": height}, **more}
     )
 
 
+_FACE_BESIDE = {"x": 0.745, "y": 0.035, "width": 0.235, "height": 0.32, "fit": "fill", "rounding": 0.03}
+
 FIRST_PLATES: tuple[Plate, ...] = (
-    Plate(
-        id="page-and-face",
-        name="Page and face",
-        places=(
-            _place("page", 0, 0, 0.8, 1),  # the face overlaps no more than a page's own margin
-            _place("face", 0.745, 0.035, 0.235, 0.32, fit="fill", rounding=0.03),
-        ),
-    ),
-    Plate(id="page", name="Page", places=(_place("page", 0, 0, 1, 1),)),
-    Plate(id="face", name="Face", places=(_place("face", 0, 0, 1, 1, fit="fill"),)),
+    Plate(id="page-and-face", name="Page and face", layout="page-and-face", places=(_place("page"), _place("face", **_FACE_BESIDE))),  # type: ignore[arg-type]
+    Plate(id="page", name="Page", places=(_place("page"),)),
+    Plate(id="face", name="Face", places=(_place("face", fit="fill"),)),
     Plate(
         id="side-by-side",
         name="Side by side",
-        places=(
-            _place("page", 0.0, 0.0, 0.62, 1.0),
-            _place("face", 0.64, 0.16, 0.34, 0.68, fit="fill", rounding=0.03),
-        ),
+        layout="side-by-side",
+        places=(_place("page", width=0.6), _place("face", x=0.6, width=0.4, fit="fill", rounding=0.03)),
+    ),
+    Plate(
+        id="stacked",
+        name="One above the other",
+        layout="stacked",
+        places=(_place("page", height=0.5), _place("face", y=0.5, height=0.5, fit="fill", rounding=0.03)),
+    ),
+    Plate(
+        id="band-and-face",
+        name="Reading band and face",
+        layout="band-and-face",
+        places=(_place("page", height=0.6, fit="fill"), _place("face", x=0.7, y=0.62, width=0.28, height=0.36, fit="fill", rounding=0.03)),
     ),
 )

@@ -29,14 +29,13 @@ class Placing:
     """One place, worked out.
 
     matrix: feed px -> outgoing px, (3, 3).  box: pixels of the outgoing picture that the feed covers.
-    canvas_matrix: canvas units -> outgoing px.  straightened: the map it was built on.  radius_px: corner rounding.
+    canvas_matrix: canvas units -> outgoing px.  straightened: the map it was built on.
     """
 
     matrix: Matrix
     canvas_matrix: Matrix
     straightened: Straightened
     box: Box
-    radius_px: int
 
 
 def place_box(place: Place, outgoing: Size) -> Box:
@@ -63,6 +62,8 @@ def placing(place: Place, chain: Chain, feed: Size, outgoing: Size) -> Placing:
     both = (width / canvas.width, height / canvas.height)
     frame = chain.frame
     zoom, x, y = (frame.zoom, frame.x, frame.y) if frame.on else (1.0, 0.5, 0.5)
+    if zoom <= 1 and place.fit == "fill":
+        x, y = place.focus.x, place.focus.y
     scale = (min(both) if place.fit == "fit" else max(both)) * zoom
     left = _edge(width, canvas.width * scale, x)
     top = _edge(height, canvas.height * scale, y)
@@ -74,8 +75,7 @@ def placing(place: Place, chain: Chain, feed: Size, outgoing: Size) -> Placing:
         min(area.y1, area.y0 + top + canvas.height * scale),
         outgoing,
     )
-    radius = int(place.rounding * outgoing.height) // 2 * 2
-    return Placing(to_outgoing @ straightened.matrix, to_outgoing, straightened, box, radius)
+    return Placing(to_outgoing @ straightened.matrix, to_outgoing, straightened, box)
 
 
 def stretch_over(result: Placing, steps: int = 3) -> tuple[np.ndarray, np.ndarray]:

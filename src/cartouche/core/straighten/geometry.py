@@ -54,7 +54,7 @@ def meeting(
     """Where the lines through p and q along their directions meet, each (..., 2); not finite where they are parallel."""
     cross = along_p[..., 0] * along_q[..., 1] - along_p[..., 1] * along_q[..., 0]
     apart = q - p
-    with np.errstate(divide="ignore", invalid="ignore"):
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
         t = (apart[..., 0] * along_q[..., 1] - apart[..., 1] * along_q[..., 0]) / cross
         return np.asarray(p + t[..., None] * along_p)
 
@@ -66,7 +66,7 @@ def seen_part(starts: NDArray[np.floating], ends: NDArray[np.floating], picture:
     Source: Liang & Barsky, A new concept and method for line clipping, ACM Transactions on Graphics 3 (1984).
     """
     ways = ends - starts
-    with np.errstate(divide="ignore", invalid="ignore"):
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
         low, high = (margin - starts) / ways, (np.array(picture) - margin - starts) / ways
     inside = (starts > margin) & (starts < np.array(picture) - margin)
     still = np.abs(ways) < 1e-9

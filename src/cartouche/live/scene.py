@@ -1,0 +1,124 @@
+"""Where each place of the plate stands at a moment: laid by what it holds, without what is away, on its way from the last plate."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from cartouche.core.errors import DegenerateCorners
+from cartouche.core.pictures import Size
+from cartouche.core.plates.fade import Laid, Shown, between
+from cartouche.core.plates.layouts import arranged, without
+from cartouche.core.plates.model import Place, Plate, Role, RoleContent
+from cartouche.core.straighten.chain import Chain, straighten
+from cartouche.core.straighten.glide import Glide
+from cartouche.core.watch.signal import USABLE
+from cartouche.live.feeds import Feed, Feeds
+
+NO_CHAIN = Chain()
+GONE_AFTER_S = 10.0  # a place whose feed gives no picture for so long is given to the others
+RELAID_S = 0.5  # how long they take to grow into it
+USUAL_ASPECTS: dict[Role, float] = {"page": 297 / 210, "face": 16 / 9}  # until a picture has come
+
+
+@dataclass(frozen=True, eq=False)
+class Setup:
+    """Everything that decides what goes out. Replaced as a whole, never changed. adorned: caption and frame are on."""
+
+    plate: Plate | None = None
+    roles: dict[Role, str] = field(default_factory=dict)  # role -> device id
+    chains: dict[str, Chain] = field(default_factory=dict)  # device id -> chain
+    glides: dict[str, Glide] = field(default_factory=dict)  # device id -> on the way to its chain
+    adorned: bool = True
+
+    def chain(self, feed_id: str, now_s: float) -> Chain:
+        """The chain as it stands at this moment."""
+        glide = self.glides.get(feed_id)
+        return glide.at(now_s) if glide is not None else self.chains.get(feed_id, NO_CHAIN)
+
+    def feed_id(self, place: Place) -> str | None:
+        content = place.content
+        return self.roles.get(content.role) if isinstance(content, RoleContent) else getattr(content, "feed_id", None)
+
+
+class Away:
+    """Since when each feed gives no usable picture."""
+
+    def __init__(self, feeds: Feeds) -> None:
+        self._feeds = feeds
+        self._since_s: dict[str, float] = {}
+
+    def gone(self, feed_id: str | None, now_s: float) -> bool:
+        """Whether it has been without a picture for long; at once where there is no such feed."""
+        feed = self._feeds.get(feed_id or "")
+        if feed is None:
+            return True
+        if feed.state(now_s) in USABLE or not feed.wanted:
+            self._since_s.pop(feed.id, None)
+            return False
+        return now_s - self._since_s.setdefault(feed.id, now_s) > GONE_AFTER_S
+
+
+def laid_plate(setup: Setup, feeds: Feeds, wide: float, gone: Callable[[str | None], bool]) -> Plate | None:
+    """The plate as it stands at rest. wide: the outgoing picture's proportions.  gone: whether a feed is away for long."""
+    plate = setup.plate
+    if plate is None:
+        return None
+    away = {number for number, place in enumerate(plate.places) if place.has_picture and gone(setup.feed_id(place))}
+    if len(away) == sum(place.has_picture for place in plate.places):
+        away = set()  # nothing else to show: the last good pictures stay
+    off = {number for number, place in enumerate(plate.places) if place.adorns and not setup.adorned}
+    left = without(plate, frozenset(away))
+    if off:
+        left = left.model_copy(update={"places": tuple(place for place in left.places if not place.adorns)})
+    return arranged(left, [aspect_of(setup, feeds, place) or 1.0 for place in left.places], wide)
+
+
+def aspect_of(setup: Setup, feeds: Feeds, place: Place) -> float | None:
+    """Width / height of what a place holds, straightened; None for what has no proportions of its own."""
+    if not place.has_picture:
+        return None
+    feed: Feed | None = feeds.get(setup.feed_id(place) or "")
+    if feed is None or feed.latest is None:
+        return USUAL_ASPECTS.get(place.content.role, 16 / 9) if isinstance(place.content, RoleContent) else 16 / 9
+    try:
+        return straighten(setup.chains.get(feed.id, NO_CHAIN), feed.latest.size).canvas.aspect
+    except DegenerateCorners:
+        return feed.latest.size.aspect
+
+
+class Scene:
+    """Follows the setup: what is shown at each moment, and by which way it got there. Used by the desk's thread alone."""
+
+    def __init__(self, feeds: Feeds) -> None:
+        self._feeds, self.away = feeds, Away(feeds)
+        self.plate: Plate | None = None  # as it stands at rest
+        self._before: list[Laid] = []
+        self._begun_s, self._lasts_s = 0.0, 0.0
+        self._shown: list[Shown] = []
+
+    def at(self, setup: Setup, size: Size, now_s: float) -> list[Shown]:
+        """What is shown now, back to front."""
+        wanted = laid_plate(setup, self._feeds, size.aspect, lambda feed_id: self.away.gone(feed_id, now_s))
+        if wanted != self.plate:
+            same = self.plate is not None and wanted is not None and wanted.id == self.plate.id
+            self._before = [self._laid(setup, shown.place, size) for shown in self._shown]
+            self._begun_s = now_s
+            self._lasts_s = 0.0 if wanted is None or not self._before else self._way_s(wanted, same)
+            self.plate, self._shown = wanted, []
+        elif self._shown and now_s - self._begun_s > self._lasts_s:
+            return self._shown  # the same objects: what is worked out for them is kept by them
+        if self.plate is None:
+            self._shown = []
+            return self._shown
+        share = 1.0 if self._lasts_s <= 0 else (now_s - self._begun_s) / self._lasts_s
+        self._shown = between(self._before, [self._laid(setup, place, size) for place in self.plate.places], share)
+        return self._shown
+
+    def _way_s(self, wanted: Plate, same: bool) -> float:
+        """A change of plate takes as long as the plate says; the same plate laid anew moves only when its places come or go."""
+        if not same:
+            return wanted.fade_s
+        return RELAID_S if self.plate is not None and len(wanted.places) != len(self.plate.places) else 0.0
+
+    def _laid(self, setup: Setup, place: Place, size: Size) -> Laid:
+        aspect = aspect_of(setup, self._feeds, place)
+        return Laid(place, None if aspect is None else aspect / size.aspect)

@@ -1,0 +1,113 @@
+"""What stands where on the outgoing picture: for every ready-made plate and every feed that dies."""
+
+import time
+
+import numpy as np
+import pytest
+
+from cartouche.core.pictures import Frame
+from cartouche.core.plates.model import FIRST_PLATES, Place, Plate
+from cartouche.core.straighten.chain import Chain
+from cartouche.live import scene
+from cartouche.live.running import RunningLesson
+from tests.helpers import eventually
+from tests.live.conftest import Plain, looker
+
+PAGE_Y, FACE_Y, GROUND_Y = 200, 60, 238
+
+
+@pytest.fixture(autouse=True)
+def soon(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(scene, "GONE_AFTER_S", 0.4)
+
+
+def share(frame: Frame | None, y: int) -> float:
+    """Of the outgoing picture, what shows this brightness."""
+    return 0.0 if frame is None else float((np.abs(frame.y[::4, ::4].astype(int) - y) < 8).mean())
+
+
+BOTH = [plate for plate in FIRST_PLATES if len(plate.places) == 2]
+
+
+@pytest.mark.parametrize("plate", BOTH, ids=lambda plate: plate.id)
+@pytest.mark.parametrize("dies", ["page", "face"])
+def test_a_feed_that_dies_is_held_then_left_out_and_comes_back(
+    lesson: RunningLesson, page_and_face: tuple[Plain, Plain], plate: Plate, dies: str
+) -> None:
+    page, face = page_and_face
+    lesson.put_on(plate)
+    lesson.hub.look(looker("outgoing"))
+    eventually(lambda: share(lesson.desk.latest, PAGE_Y) > 0.05 and share(lesson.desk.latest, FACE_Y) > 0.05)
+    both = {PAGE_Y: share(lesson.desk.latest, PAGE_Y), FACE_Y: share(lesson.desk.latest, FACE_Y)}
+    dead, other = (PAGE_Y, FACE_Y) if dies == "page" else (FACE_Y, PAGE_Y)
+    (page if dies == "page" else face).dead = True
+    darkest: list[float] = []
+
+    def without() -> bool:
+        frame = lesson.desk.latest
+        darkest.append(float(frame.y.min()) if frame is not None else 255.0)
+        return share(frame, dead) == 0 and share(frame, other) > both[other]
+
+    eventually(without)
+    assert min(darkest) > 40, "nothing black went out"
+    (page if dies == "page" else face).dead = False
+    eventually(lambda: all(abs(share(lesson.desk.latest, y) - part) < 0.02 for y, part in both.items()))
+
+
+def test_with_nothing_left_the_last_good_pictures_stay(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:
+    page, face = page_and_face
+    lesson.put_on(BOTH[0])
+    lesson.hub.look(looker("outgoing"))
+    eventually(lambda: share(lesson.desk.latest, PAGE_Y) > 0.05 and share(lesson.desk.latest, FACE_Y) > 0.05)
+    page.dead = face.dead = True
+    time.sleep(1.5)
+    assert share(lesson.desk.latest, PAGE_Y) > 0.05
+    assert share(lesson.desk.latest, FACE_Y) > 0.05
+
+
+def test_a_plate_fades_in_as_long_as_it_says_and_a_cut_is_at_once(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:
+    page_plate, face_plate = FIRST_PLATES[1], FIRST_PLATES[2]
+    lesson.hub.look(looker("outgoing"))
+    lesson.hub.look(looker("raw:f"))
+    eventually(lambda: share(lesson.desk.latest, PAGE_Y) > 0.9 and lesson.feeds.get("f").latest is not None)  # type: ignore[union-attr]
+    lesson.put_on(face_plate.model_copy(update={"fade_s": 0.6}))
+    seen: list[float] = []
+    begun = time.monotonic()
+
+    def through() -> bool:
+        frame = lesson.desk.latest
+        seen.append(float(frame.y[360, 640]) if frame is not None else 0)
+        return seen[-1] <= FACE_Y + 1
+
+    eventually(through)
+    assert 0.4 < time.monotonic() - begun < 3
+    assert any(FACE_Y + 20 < value < PAGE_Y - 20 for value in seen), "it was seen on the way"
+    lesson.put_on(page_plate)
+    eventually(lambda: share(lesson.desk.latest, PAGE_Y) > 0.9)
+
+
+def test_caption_and_frame_come_off_and_go_on_again(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:
+    frame = {"content": {"kind": "frame", "colour": "#000000"}, "rect": {"x": 0, "y": 0, "width": 1, "height": 1}, "adorns": True}
+    name = {
+        "content": {"kind": "caption", "name": "Reading the ground", "line": "9B"},
+        "rect": {"x": 0.05, "y": 0.8, "width": 0.5, "height": 0.15},
+        "adorns": True,
+    }
+    plate = FIRST_PLATES[1]
+    lesson.put_on(plate.model_copy(update={"places": (*plate.places, Place.model_validate(name), Place.model_validate(frame))}))
+    lesson.hub.look(looker("outgoing"))
+    eventually(lambda: lesson.desk.latest is not None and lesson.desk.latest.y[1, 640] < 5)
+    assert share(lesson.desk.latest, 252) > 0.01, "the caption's ground"
+    lesson.adorn(False)
+    eventually(lambda: share(lesson.desk.latest, PAGE_Y) > 0.99)
+    lesson.adorn(True)
+    eventually(lambda: lesson.desk.latest is not None and lesson.desk.latest.y[1, 640] < 5)
+
+
+def test_the_layout_follows_the_page_when_it_is_turned(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:
+    lesson.put_on(BOTH[0])
+    lesson.hub.look(looker("outgoing"))
+    eventually(lambda: share(lesson.desk.latest, PAGE_Y) > 0.4)
+    chain = Chain()
+    lesson.correct("p", chain.model_copy(update={"turn": chain.turn.model_copy(update={"quarters": 1})}))
+    eventually(lambda: share(lesson.desk.latest, FACE_Y) > 0.3)
