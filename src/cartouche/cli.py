@@ -23,6 +23,8 @@ def main(arguments: list[str] | None = None) -> int:
             return _openapi(guests=asked.guests)
         if asked.command == "kit-schema":
             return _kit_schema()
+        if asked.command == "plates-schema":
+            return _plates_schema()
         if asked.command == "card":
             return _card(asked)
         return _serve(asked)
@@ -45,6 +47,7 @@ def _parser() -> argparse.ArgumentParser:
     document = commands.add_parser("openapi", help="print the OpenAPI document")
     document.add_argument("--guests", action="store_true", help="the one of the guests' page")
     commands.add_parser("kit-schema", help="print the schema of kit files")
+    commands.add_parser("plates-schema", help="print the schema of plates files")
     card = commands.add_parser("card", help="write the set-up card as a PDF, to print at 100 %%")
     card.add_argument("--paper", choices=("A4", "Letter"), default="A4")
     card.add_argument("--out", default="set-up-card.pdf", help="where to write it")
@@ -73,6 +76,13 @@ def _card(asked: argparse.Namespace) -> int:
 
 def _kit_schema() -> int:
     from cartouche.web.kit_file import schema
+
+    print(json.dumps(schema(), indent=2))
+    return 0
+
+
+def _plates_schema() -> int:
+    from cartouche.web.plates_file import schema
 
     print(json.dumps(schema(), indent=2))
     return 0

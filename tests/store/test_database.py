@@ -1,3 +1,4 @@
+import json
 import os
 import sqlite3
 import threading
@@ -5,12 +6,15 @@ from pathlib import Path
 
 import pytest
 
+from cartouche import store
 from cartouche.core.plates.model import FIRST_PLATES
 from cartouche.core.straighten.chain import Chain, FrameLink
 from cartouche.demo import lesson as demo
-from cartouche.store import chains, kits, lessons, settings
+from cartouche.store import chains, kits, lessons, plates, settings
 from cartouche.store.database import Database
 from cartouche.store.errors import CannotSave, DataFolderUnusable, NotKept
+
+MIGRATIONS = Path(store.__file__).parent / "migrations"
 
 
 @pytest.fixture
@@ -29,7 +33,12 @@ def test_migrations_run_once_and_are_recorded(tmp_path: Path) -> None:
     for _ in range(2):
         Database(tmp_path).close()
     with sqlite3.connect(tmp_path / "cartouche.sqlite3") as reader:
-        assert reader.execute("SELECT number, name FROM migration").fetchall() == [(1, "first"), (2, "every_kind"), (3, "as_last_time")]
+        assert reader.execute("SELECT number, name FROM migration").fetchall() == [
+            (1, "first"),
+            (2, "every_kind"),
+            (3, "as_last_time"),
+            (4, "plates_with_undo"),
+        ]
         assert reader.execute("PRAGMA journal_mode").fetchone() == ("wal",)
     reader.close()
 
@@ -116,7 +125,46 @@ def test_what_is_not_kept_is_named(database: Database, ask) -> None:  # type: ig
 
 
 def test_plates_come_back_as_they_were(database: Database) -> None:
-    assert tuple(lessons.plates(database, "reading-the-ground-9b")) == FIRST_PLATES
+    assert plates.current(database, "reading-the-ground-9b").plates == FIRST_PLATES
+
+
+def test_plates_are_undone_and_redone_as_a_whole(database: Database) -> None:
+    lesson = "reading-the-ground-9b"
+    fewer = FIRST_PLATES[:2]
+    plates.settle(database, lesson, fewer)
+    plates.step(database, lesson, "undo")
+    assert plates.current(database, lesson) == (FIRST_PLATES, False, True)
+    plates.step(database, lesson, "undo")
+    assert plates.current(database, lesson).plates == FIRST_PLATES, "at the first list nothing happens"
+    plates.step(database, lesson, "redo")
+    assert plates.current(database, lesson) == (fewer, True, False)
+    plates.step(database, lesson, "undo")
+    plates.settle(database, lesson, FIRST_PLATES[:3])
+    assert not plates.current(database, lesson).can_redo, "what had been undone is gone"
+    for number in range(plates.KEEP_REVISIONS + 5):
+        plates.settle(database, lesson, FIRST_PLATES[: 1 + number % 4])
+    with database.reading() as reader:
+        assert reader.execute("SELECT count(*) FROM plates_revision WHERE lesson_id = ?", (lesson,)).fetchone()[0] <= 200
+
+
+def test_plates_of_an_older_database_are_taken_over_in_order(tmp_path: Path) -> None:
+    raw = sqlite3.connect(tmp_path / "cartouche.sqlite3")
+    for name in sorted(path.name for path in MIGRATIONS.iterdir() if path.name < "0004"):
+        raw.executescript((MIGRATIONS / name).read_text())
+    raw.execute("CREATE TABLE migration (number INTEGER PRIMARY KEY, name TEXT NOT NULL)")
+    raw.executemany("INSERT INTO migration VALUES (?, ?)", [(1, "first"), (2, "every_kind"), (3, "as_last_time")])
+    raw.execute("INSERT INTO kit VALUES ('k', 'K', 'R')")
+    raw.execute("INSERT INTO lesson VALUES ('l', 'k', 'T', '9B', '08:00', 'page')")
+    for position, plate in enumerate(FIRST_PLATES[1:3]):
+        places = json.dumps([place.model_dump() for place in plate.places])
+        raw.execute("INSERT INTO plate VALUES (?, 'l', ?, ?, ?)", (plate.id, 1 - position, plate.name, places))
+    raw.commit()
+    raw.close()
+    opened = Database(tmp_path)
+    try:
+        assert plates.current(opened, "l").plates == (FIRST_PLATES[2], FIRST_PLATES[1])
+    finally:
+        opened.close()
 
 
 def test_settings_are_replaced(database: Database) -> None:

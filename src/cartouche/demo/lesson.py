@@ -8,7 +8,7 @@ from cartouche.bench.papers import A4_MM
 from cartouche.core.plates.model import FIRST_PLATES
 from cartouche.core.straighten.chain import Chain, FrameLink, SquareLink
 from cartouche.core.straighten.rigs import first_guess, rig_named
-from cartouche.store import chains, kits, lessons, settings
+from cartouche.store import chains, kits, lessons, plates, settings
 from cartouche.store.database import Database
 from cartouche.store.kits import Device, Kit
 from cartouche.store.lessons import Lesson
@@ -52,7 +52,7 @@ def fill(database: Database) -> None:
     for lesson in LESSONS:
         if lesson.id not in there:
             lessons.add_lesson(database, lesson)
-        lessons.set_plates(database, lesson.id, FIRST_PLATES)
+        plates.settle(database, lesson.id, FIRST_PLATES)
     settings.set_setting(database, "lesson", LESSONS[0].id)
 
 

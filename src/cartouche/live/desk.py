@@ -3,6 +3,7 @@
 import threading
 import time
 from collections.abc import Callable
+from dataclasses import replace
 
 from cartouche.core.pictures import Frame, Size, yuv_of_hex
 from cartouche.core.plates.compose import NO_CHAIN, Composer, Layer
@@ -16,9 +17,10 @@ from cartouche.live.caption import caption
 from cartouche.live.card import PAPER, card
 from cartouche.live.feeds import Feed, Feeds
 from cartouche.live.hub import Hub
-from cartouche.live.scene import Scene, Setup
+from cartouche.live.scene import Scene, Setup, laid_plate
 
 BACKGROUND = yuv_of_hex(PAPER)
+PREVIEW, PREVIEW_SIZE = "plate:", Size(960, 540)
 CATCH_UP_S = 0.001  # per picture: the desk falls into step with its feed within a second, and keeps to its rate with a faster one
 EARLY_S = 0.006  # a frame that comes this much before its turn is taken: waiting would cost a whole frame
 
@@ -32,13 +34,17 @@ class Desk:
         hub: Hub,
         size: Size,
         needed_besides: Callable[[], bool],
+        plates: Callable[[], dict[str, Plate]] = dict,
         tone: Callable[[str], Tone | None] = lambda _: None,
         frames_s: float = 30.0,
     ) -> None:
-        """needed_besides: whether somebody takes pictures other than by looking.  tone: the light measured on a feed's page."""
-        self._feeds, self._hub, self._needed_besides, self._tone = feeds, hub, needed_besides, tone
+        """needed_besides: whether somebody takes pictures other than by looking.  plates: those that may be looked at before
+        they go out, by id.  tone: the light measured on a feed's page."""
+        self._feeds, self._hub, self._needed_besides, self._tone, self._plates = feeds, hub, needed_besides, tone, plates
         self._composer = Composer(size, BACKGROUND)
         self._scene = Scene(feeds)
+        self._previews: dict[str, Composer] = {}
+        self._preview_places: dict[str, dict[str, Place]] = {}
         self._period_s = 1 / frames_s
         self._setup = Setup()
         self._news = threading.Condition()
@@ -116,6 +122,7 @@ class Desk:
             due_s = max(due_s - CATCH_UP_S, now_s) + self._period_s
             if self._hub.ready("outgoing", now_s) or self._needed_besides() or self.latest is None:
                 self._make(setup, composer, now_s)
+            self._preview(setup, now_s)
 
     def _make(self, setup: Setup, composer: Composer, now_s: float) -> None:
         shown = self._scene.at(setup, composer.size, now_s) or [Shown(_WHOLE)]
@@ -128,6 +135,29 @@ class Desk:
         self._hub.publish("outgoing", frame, now_s)
         done_s = time.monotonic()
         self._rate.add(done_s, done_s - captured_s)
+
+    def _preview(self, setup: Setup, now_s: float) -> None:
+        """Plates that somebody looks at before they go out, small and seldom."""
+        looked = {key.partition(":")[2]: key for key in self._hub.looked_surfaces() if key.startswith(PREVIEW)}
+        for plate_id in self._previews.keys() - looked.keys():
+            del self._previews[plate_id]
+        for plate_id, key in looked.items():
+            plate = self._plates().get(plate_id)
+            if plate is None or not self._hub.ready(key, now_s):
+                continue
+            composer = self._previews.setdefault(plate_id, Composer(PREVIEW_SIZE, BACKGROUND))
+            laid = laid_plate(replace(setup, plate=plate), self._feeds, PREVIEW_SIZE.aspect, lambda feed_id: feed_id is None)
+            composer.background = yuv_of_hex(plate.background)
+            places = laid.places if laid else ()
+            layers = [self._layer(setup, Shown(self._kept_place(plate_id, place)), PREVIEW_SIZE, now_s) for place in places]
+            self._hub.publish(key, composer.compose(layers, now_s), now_s)
+
+    def _kept_place(self, plate_id: str, place: Place) -> Place:
+        """The same object for the same place: what the composer has worked out for it is kept by it."""
+        known = self._preview_places.setdefault(plate_id, {})
+        if len(known) > 64:
+            known.clear()
+        return known.setdefault(place.model_dump_json(), place)
 
     @property
     def plate(self) -> Plate | None:

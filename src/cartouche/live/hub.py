@@ -1,6 +1,6 @@
 """Hands pictures to whoever looks: each surface encoded once, at the size of its largest looker, newest wins.
 
-A surface is named by a key: `raw:ID`, `page:ID`, `outgoing`, `audience:ID`.
+A surface is named by a key: `raw:ID`, `page:ID`, `outgoing`, `plate:ID`, `audience:ID`.
 """
 
 import struct

@@ -17,7 +17,7 @@ from cartouche.core.straighten.glide import FOLLOW_S, Glide
 from cartouche.core.straighten.tone import Tone
 from cartouche.live.call import CallRunner
 from cartouche.live.camera_feed import CameraFeed
-from cartouche.live.desk import BACKGROUND, Desk
+from cartouche.live.desk import BACKGROUND, PREVIEW, Desk
 from cartouche.live.feeds import Feed, Feeds, PulledFeed
 from cartouche.live.hub import Hub
 from cartouche.live.scene import NO_CHAIN, Setup, laid_plate
@@ -38,13 +38,14 @@ class RunningLesson:
         self.hub = Hub()
         self.feeds = Feeds()
         self.setup = Setup()
+        self.plates: dict[str, Plate] = {}  # of the open lesson, by id
         self.version = 0
         self._mirrors: dict[str, int] = {}
         self._verdicts: tuple[tuple[object, ...], list[Verdict]] = ((), [])
         self._pages: dict[str, Composer] = {}
         self._wholes: dict[str, tuple[Chain, Chain]] = {}  # the chain as it is, and without its frame
         self.watcher = Watcher(self._worth_a_look, self._page_moved, self._seen_anew, page_net(), way_net())
-        self.desk = Desk(self.feeds, self.hub, size, self._call_looked_at, self.tone)
+        self.desk = Desk(self.feeds, self.hub, size, self._call_looked_at, lambda: self.plates, self.tone)
         self.call = CallRunner(self.hub, lambda: self.desk.latest, make_codec, LAYERS, AUDIENCES)
         self.hub.on_change.append(self._settle_wants)
         self.desk.start()
@@ -100,6 +101,17 @@ class RunningLesson:
             glides[device_id] = Glide(self.setup.chain(device_id, now_s), chain, now_s, glide_s)
         self._change(replace(self.setup, chains={**self.setup.chains, device_id: chain}, glides=glides))
 
+    def change_plates(self, plates: Iterable[Plate]) -> None:
+        """The lesson's plates are these now; the one that is on is taken anew where it was changed."""
+        self.plates = {plate.id: plate for plate in plates}
+        on = self.setup.plate
+        new = self.plates.get(on.id) if on is not None else None
+        if new is not None and new != on:
+            self._change(replace(self.setup, plate=new))
+        else:
+            self.version += 1
+            self._settle_wants()
+
     def adorn(self, on: bool) -> None:
         """Caption, frame and background on, or all off."""
         self._change(replace(self.setup, adorned=on))
@@ -147,6 +159,8 @@ class RunningLesson:
         wanted = {key.partition(":")[2] for key in self.hub.looked_surfaces() if key.startswith(("raw:", "page:"))}
         if self.hub.looked_at("outgoing") or self.call.running:
             wanted |= {feed_id for place in self._places() if (feed_id := self.setup.feed_id(place))}
+        for plate in (self.plates.get(key.partition(":")[2]) for key in self.hub.looked_surfaces() if key.startswith(PREVIEW)):
+            wanted |= {feed_id for place in (plate.places if plate else ()) if (feed_id := self.setup.feed_id(place))}
         now_s = time.monotonic()
         for feed in self.feeds.all():
             feed.want(feed.id in wanted, now_s)

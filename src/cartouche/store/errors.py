@@ -42,8 +42,23 @@ class TooLarge(StoreError, OSError):
         super().__init__(str(most_mb))
 
 
+class LastPlate(StoreError):
+    sentence = "This is the lesson's last plate: something must go out. Make another one first."
+
+    def __init__(self) -> None:
+        super().__init__("")
+
+
+class TooManyPlates(StoreError):
+    sentence = "A lesson holds {why} plates at most. Delete one that you no longer use."
+
+
 class KitInUse(StoreError):
     sentence = "This kit is used by {why}. Give that lesson another kit first."
+
+
+class NotPlates(StoreError, ValueError):
+    sentence = "This file holds no plates that Cartouche can read: {why}."
 
 
 class NotAKit(StoreError, ValueError):

@@ -1,10 +1,7 @@
-"""Lessons and their plates."""
-
-import json
+"""Lessons."""
 
 from pydantic import BaseModel, ConfigDict
 
-from cartouche.core.plates.model import Plate
 from cartouche.store.database import Database
 from cartouche.store.errors import NotKept
 
@@ -44,22 +41,6 @@ def add_lesson(database: Database, new: Lesson) -> None:
 
 def put_plate_on(database: Database, lesson_id: str, plate_id: str) -> None:
     database.write(lambda c: c.execute("UPDATE lesson SET plate_id = ? WHERE id = ?", (plate_id, lesson_id)))
-
-
-def plates(database: Database, lesson_id: str) -> list[Plate]:
-    with database.reading() as reader:
-        rows = reader.execute("SELECT id, name, places FROM plate WHERE lesson_id = ? ORDER BY position", (lesson_id,)).fetchall()
-    return [Plate(id=row["id"], name=row["name"], places=json.loads(row["places"])) for row in rows]
-
-
-def set_plates(database: Database, lesson_id: str, wanted: tuple[Plate, ...]) -> None:
-    rows = [(p.id, lesson_id, n, p.name, json.dumps([place.model_dump() for place in p.places])) for n, p in enumerate(wanted)]
-
-    def work(c) -> None:  # type: ignore[no-untyped-def]
-        c.execute("DELETE FROM plate WHERE lesson_id = ?", (lesson_id,))
-        c.executemany("INSERT INTO plate (id, lesson_id, position, name, places) VALUES (?, ?, ?, ?, ?)", rows)
-
-    database.write(work)
 
 
 def use_kit(database: Database, lesson_id: str, kit_id: str) -> None:

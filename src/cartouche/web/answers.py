@@ -6,7 +6,7 @@ from fastapi.responses import JSONResponse, Response
 
 from cartouche.core.errors import CartoucheError
 from cartouche.live.errors import NoLessonOpen, NoPictureYet
-from cartouche.store.errors import CannotSave, KitInUse, NotKept, TooLarge
+from cartouche.store.errors import CannotSave, KitInUse, LastPlate, NotKept, TooLarge, TooManyPlates
 from cartouche.web.guests.errors import NotAGuest, NotLetIn, NotNow
 
 STATUS: tuple[tuple[type[CartoucheError], int], ...] = (
@@ -17,6 +17,8 @@ STATUS: tuple[tuple[type[CartoucheError], int], ...] = (
     (NoLessonOpen, 409),
     (NoPictureYet, 409),
     (KitInUse, 409),
+    (LastPlate, 409),
+    (TooManyPlates, 409),
     (TooLarge, 413),
     (CannotSave, 507),
     (CartoucheError, 422),

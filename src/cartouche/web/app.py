@@ -18,7 +18,7 @@ from cartouche.web.caretaker import Caretaker
 from cartouche.web.guests.app import create_guest_app
 from cartouche.web.guests.book import Guests
 from cartouche.web.guests.door import Doors
-from cartouche.web.routers import files, kit, kits, lessons, square_up, teach
+from cartouche.web.routers import files, kit, kits, lessons, plates, square_up, teach
 from cartouche.web.routers import guests as guest_routes
 from cartouche.web.routers.guests import guest_book
 from cartouche.web.schemas import LiveView, Refusal
@@ -27,7 +27,7 @@ from cartouche.web.state import AppState, app_state
 from cartouche.web.views import live_view
 
 STATIC = Path(__file__).with_name("static")
-ROUTERS = (lessons, kit, kits, files, guest_routes, square_up, teach)
+ROUTERS = (lessons, kit, kits, files, guest_routes, square_up, plates, teach)
 _live = APIRouter(tags=["live"])
 
 

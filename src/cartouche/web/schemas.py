@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from cartouche.core.plates.model import Plate
+from cartouche.core.plates.model import Plate, Rect
 from cartouche.core.straighten.chain import Chain
 from cartouche.core.watch.signal import State
 from cartouche.store.kits import Device, Kit
@@ -217,13 +217,58 @@ class AudienceView(BaseModel):
 
 class TeachView(BaseModel):
     lesson: Lesson
-    plates: list[Plate]
+    plates: tuple[Plate, ...]
     plate_on: str | None
     outgoing_size: OutgoingSize
 
 
 class PlateOn(Asked):
     plate_id: Id
+
+
+class PlateView(BaseModel):
+    """laid: where each place lies, by the plate's layout.  seen: what its picture covers of that.  missing_signs: of its captions,
+    those that no typeface has.  unknown: how many places show a device that is not in the kit.  on: it is what goes out."""
+
+    plate: Plate
+    laid: list[Rect]
+    seen: list[Rect]
+    missing_signs: str
+    unknown: int
+    on: bool
+
+
+class PlatesView(BaseModel):
+    """ready_made: plates to begin from."""
+
+    plates: list[PlateView]
+    plate_on: str | None
+    adorned: bool
+    can_undo: bool
+    can_redo: bool
+    ready_made: list[Plate]
+
+
+class NewPlate(Asked):
+    """copy_of: a plate of the lesson or a ready-made one; None for an empty one."""
+
+    name: Name
+    copy_of: Id | None = None
+
+
+class PlateChange(Asked):
+    """settled: a hand is not moving it any more."""
+
+    plate: Plate
+    settled: bool = True
+
+
+class PlateOrder(Asked):
+    ids: Annotated[list[Id], Field(max_length=40)]
+
+
+class Adorned(Asked):
+    on: bool
 
 
 class OutgoingChange(Asked):

@@ -7,7 +7,11 @@ from urllib.parse import urlsplit
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 MOST_BODY_BYTES = 256 * 1024  # the largest body we take is a chain of under 2 kB
-LARGER = {"/api/kit/files": 400_500_000, "/api/kits/import": 1_000_000}  # files are streamed to disk, see `store.files`
+LARGER = {
+    "/api/kit/files": 400_500_000,
+    "/api/kits/import": 1_000_000,
+    "/api/plates/import": 1_000_000,
+}  # files are streamed to disk, see `store.files`
 OUR_NAMES = ("127.0.0.1", "localhost", "[::1]")
 
 

@@ -55,6 +55,8 @@ def _known_surface(state: AppState, key: str) -> bool:
     kind, _, name = key.partition(":")
     if kind == "audience":
         return any(audience.id == name for audience in AUDIENCES)
+    if kind == "plate":
+        return name in state.running.plates
     return key == "outgoing" or (kind in ("raw", "page") and state.running.feeds.get(name) is not None)
 
 

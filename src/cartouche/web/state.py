@@ -13,7 +13,7 @@ from cartouche.core.straighten.rigs import rig_named
 from cartouche.live.errors import NoLessonOpen
 from cartouche.live.running import SIZES, RunningLesson
 from cartouche.live.source import PictureSource
-from cartouche.store import chains, kits, lessons, settings
+from cartouche.store import chains, kits, lessons, plates, settings
 from cartouche.store.database import Database
 from cartouche.store.errors import NotKept
 from cartouche.store.kits import Device
@@ -53,11 +53,17 @@ class AppState:
             raise NotKept("device", device_id)
         return found
 
-    def plates(self) -> list[Plate]:
-        return lessons.plates(self.database, self.open_lesson().id)
+    def plates(self) -> tuple[Plate, ...]:
+        return plates.current(self.database, self.open_lesson().id).plates
 
-    def plate_on(self, lesson: Lesson, plates: list[Plate]) -> Plate | None:
+    def plate_on(self, lesson: Lesson, plates: tuple[Plate, ...]) -> Plate | None:
         return next((plate for plate in plates if plate.id == lesson.plate_id), plates[0] if plates else None)
+
+    def put_on(self, plate: Plate) -> None:
+        """This plate goes out from now on, and after a new start too."""
+        with self.lock:
+            self.running.put_on(plate)
+            lessons.put_plate_on(self.database, self.open_lesson().id, plate.id)
 
     def reopen(self) -> None:
         """Bring what is kept into the running lesson: devices, chains, plate."""
@@ -71,8 +77,10 @@ class AppState:
                 return
             devices = kits.devices(self.database, lesson.kit_id)
             self.sources.settle(devices)
+            kept = plates.current(self.database, lesson.id).plates
+            self.running.plates = {plate.id: plate for plate in kept}
             self.running.show(
-                self.plate_on(lesson, lessons.plates(self.database, lesson.id)),
+                self.plate_on(lesson, kept),
                 {device.serves: device.id for device in devices if device.serves},
                 {device.id: chains.current(self.database, device.id).chain for device in devices},
                 {device.id: rig_named(device.rig).mirrors for device in devices},

@@ -5,7 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends
 
 from cartouche.core.plates.model import FIRST_PLATES
-from cartouche.store import kits, lessons, settings
+from cartouche.store import kits, lessons, plates, settings
 from cartouche.store.lessons import Lesson
 from cartouche.web.schemas import LessonsView, NewLesson, OpenLesson
 from cartouche.web.state import AppState, app_state, new_id
@@ -27,7 +27,7 @@ def add_lesson(new: NewLesson, state: State) -> Lesson:
     lesson = Lesson(id=new_id("lesson"), kit_id=state.open_lesson().kit_id, plate_id=FIRST_PLATES[0].id, **new.model_dump())
     with state.lock:
         lessons.add_lesson(state.database, lesson)
-        lessons.set_plates(state.database, lesson.id, FIRST_PLATES)
+        plates.settle(state.database, lesson.id, FIRST_PLATES)
     return lesson
 
 

@@ -5,7 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends
 
 from cartouche.live.running import SIZES
-from cartouche.store import lessons, settings
+from cartouche.store import settings
 from cartouche.store.errors import NotKept
 from cartouche.web.schemas import CallView, OutgoingChange, PlateOn, TeachView
 from cartouche.web.state import AppState, app_state
@@ -28,8 +28,7 @@ def put_plate_on(asked: PlateOn, state: State) -> TeachView:
         plate = next((plate for plate in state.plates() if plate.id == asked.plate_id), None)
         if plate is None:
             raise NotKept("plate", asked.plate_id)
-        state.running.put_on(plate)
-        lessons.put_plate_on(state.database, state.open_lesson().id, plate.id)
+        state.put_on(plate)
     return teach(state)
 
 

@@ -1,0 +1,190 @@
+"""Plates: what stands where on the outgoing picture, made and changed while it goes out or before."""
+
+from dataclasses import replace
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Request
+from fastapi.responses import JSONResponse
+
+from cartouche.core.errors import DegenerateCorners
+from cartouche.core.plates.model import FIRST_PLATES, CaptionContent, Place, Plate, Rect
+from cartouche.core.plates.placing import placing
+from cartouche.fonts import missing
+from cartouche.live.scene import NO_CHAIN, laid_plate
+from cartouche.store import plates as kept_plates
+from cartouche.store.errors import LastPlate, NotKept, TooManyPlates
+from cartouche.web.plates_file import MOST_PLATES, PlatesFile, read, unknown_feeds
+from cartouche.web.schemas import Adorned, Id, NewPlate, PlateChange, PlateOrder, PlatesView, PlateView
+from cartouche.web.state import AppState, app_state, new_id
+
+router = APIRouter(prefix="/api/plates", tags=["plates"])
+State = Annotated[AppState, Depends(app_state)]
+
+
+@router.get("")
+def all_plates(state: State) -> PlatesView:
+    lesson = state.open_lesson()
+    kept = kept_plates.current(state.database, lesson.id)
+    on = state.plate_on(lesson, kept.plates)
+    return PlatesView(
+        plates=[_view(state, plate) for plate in kept.plates],
+        plate_on=on.id if on else None,
+        adorned=state.running.setup.adorned,
+        can_undo=kept.can_undo,
+        can_redo=kept.can_redo,
+        ready_made=list(FIRST_PLATES),
+    )
+
+
+def _view(state: AppState, plate: Plate) -> PlateView:
+    running = state.running
+    setup, size = running.setup, running.desk.size
+    laid = laid_plate(replace(setup, plate=plate, adorned=True), running.feeds, size.aspect, lambda _: False) or plate
+    text = "".join(place.content.name + place.content.line for place in plate.places if isinstance(place.content, CaptionContent))
+    return PlateView(
+        plate=plate,
+        laid=[place.rect for place in laid.places],
+        seen=[_seen(state, place) for place in laid.places],
+        missing_signs="".join(missing(text)),
+        unknown=unknown_feeds(plate, {feed.id for feed in running.feeds.all()}),
+        on=setup.plate is not None and setup.plate.id == plate.id,
+    )
+
+
+def _seen(state: AppState, place: Place) -> Rect:
+    """What its picture covers of its rectangle."""
+    running = state.running
+    feed = running.feeds.get(running.setup.feed_id(place) or "") if place.has_picture else None
+    if feed is None or feed.latest is None:
+        return place.rect
+    size = running.desk.size
+    try:
+        box = placing(place, running.setup.chains.get(feed.id, NO_CHAIN), feed.latest.size, size).box
+    except DegenerateCorners:
+        return place.rect
+    if box.empty:
+        return place.rect
+    x, y = box.x0 / size.width, box.y0 / size.height
+    return Rect(x=x, y=y, width=max(box.x1 / size.width - x, 0.011), height=max(box.y1 / size.height - y, 0.011))
+
+
+@router.post("", status_code=201)
+def add_plate(new: NewPlate, state: State) -> PlatesView:
+    """A copy of one of the lesson's plates or of a ready-made one, or an empty one, at the end of the list."""
+    with state.lock:
+        kept = _kept(state)
+        if len(kept) >= MOST_PLATES:
+            raise TooManyPlates(str(MOST_PLATES))
+        source = next((plate for plate in (*kept, *FIRST_PLATES) if plate.id == new.copy_of), None)
+        if new.copy_of is not None and source is None:
+            raise NotKept("plate", new.copy_of)
+        made = source or Plate(id="new", name=new.name, places=())
+        _settle(state, (*kept, made.model_copy(update={"id": new_id("plate"), "name": new.name})))
+    return all_plates(state)
+
+
+@router.put("/order")
+def order(asked: PlateOrder, state: State) -> PlatesView:
+    with state.lock:
+        by_id = {plate.id: plate for plate in _kept(state)}
+        if sorted(by_id) != sorted(asked.ids):
+            raise NotKept("plate", next(iter(set(asked.ids) ^ set(by_id)), ""))
+        _settle(state, tuple(by_id[plate_id] for plate_id in asked.ids))
+    return all_plates(state)
+
+
+@router.put("/adorned")
+def adorn(asked: Adorned, state: State) -> PlatesView:
+    """Caption, frame and background of every plate, all on or all off."""
+    with state.lock:
+        state.running.adorn(asked.on)
+    return all_plates(state)
+
+
+@router.post("/undo")
+def undo(state: State) -> PlatesView:
+    return _step(state, "undo")
+
+
+@router.post("/redo")
+def redo(state: State) -> PlatesView:
+    return _step(state, "redo")
+
+
+@router.get("/export")
+def export(state: State) -> PlatesFile:
+    """The plates as a file, see docs/plates.schema.json."""
+    name = "".join(sign if sign.isascii() and sign.isalnum() else "-" for sign in state.open_lesson().title.lower())
+    file = PlatesFile(plates=list(_kept(state)))
+    headers = {"Content-Disposition": f'attachment; filename="{name}-plates.json"'}
+    return JSONResponse(file.model_dump(mode="json"), headers=headers)  # type: ignore[return-value]
+
+
+@router.post("/import", status_code=201, openapi_extra={"requestBody": {"content": {"application/json": {}}, "required": True}})
+async def import_plates(request: Request, state: State) -> PlatesView:
+    """The file's plates come after the lesson's own; none of those is changed."""
+    file = read(await request.body())
+    with state.lock:
+        kept = _kept(state)
+        if len(kept) + len(file.plates) > MOST_PLATES:
+            raise TooManyPlates(str(MOST_PLATES))
+        _settle(state, (*kept, *(plate.model_copy(update={"id": new_id("plate")}) for plate in file.plates)))
+    return all_plates(state)
+
+
+@router.put("/{plate_id}")
+def change_plate(plate_id: Id, asked: PlateChange, state: State) -> PlatesView:
+    """Shown at once; kept, with undo, unless a hand is still moving it."""
+    with state.lock:
+        kept = _kept(state)
+        _index(kept, plate_id)
+        changed = asked.plate.model_copy(update={"id": plate_id})
+        plates = tuple(changed if plate.id == plate_id else plate for plate in kept)
+        if asked.settled:
+            _settle(state, plates)
+        else:
+            state.running.change_plates(plates)
+    return all_plates(state)
+
+
+@router.delete("/{plate_id}")
+def delete_plate(plate_id: Id, state: State) -> PlatesView:
+    with state.lock:
+        kept = _kept(state)
+        at = _index(kept, plate_id)
+        left = kept[:at] + kept[at + 1 :]
+        if not left:
+            raise LastPlate
+        was_on = state.running.setup.plate is not None and state.running.setup.plate.id == plate_id
+        _settle(state, left)
+        if was_on:
+            state.put_on(left[min(at, len(left) - 1)])
+    return all_plates(state)
+
+
+def _kept(state: AppState) -> tuple[Plate, ...]:
+    return kept_plates.current(state.database, state.open_lesson().id).plates
+
+
+def _index(plates: tuple[Plate, ...], plate_id: str) -> int:
+    found = next((number for number, plate in enumerate(plates) if plate.id == plate_id), None)
+    if found is None:
+        raise NotKept("plate", plate_id)
+    return found
+
+
+def _settle(state: AppState, plates: tuple[Plate, ...]) -> None:
+    kept_plates.settle(state.database, state.open_lesson().id, plates)
+    state.running.change_plates(plates)
+
+
+def _step(state: AppState, way: str) -> PlatesView:
+    with state.lock:
+        lesson = state.open_lesson()
+        kept_plates.step(state.database, lesson.id, way)
+        plates = _kept(state)
+        state.running.change_plates(plates)
+        on = state.running.setup.plate
+        if on is not None and all(plate.id != on.id for plate in plates) and plates:
+            state.put_on(plates[0])
+    return all_plates(state)
