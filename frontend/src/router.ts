@@ -10,6 +10,7 @@ export const router = createRouter({
       name: 'square-up',
       component: () => import('./square-up/SquareUpScreen.vue'),
     },
+    { path: '/plates', name: 'plates', component: () => import('./plates/PlatesScreen.vue') },
     { path: '/teach', name: 'teach', component: () => import('./teach/TeachScreen.vue') },
     {
       path: '/outgoing',

@@ -27,7 +27,7 @@ describe('the path in the header', () => {
   })
   it('leads nowhere where no screen is yet', () => {
     const dead = pathSteps(READY).filter((one) => !one.to)
-    expect(dead.map((one) => one.word)).toEqual(['Plates', 'Sound', 'Way in', 'Ready', 'After'])
+    expect(dead.map((one) => one.word)).toEqual(['Sound', 'Way in', 'Ready', 'After'])
     expect(dead.every((one) => one.state === 'nothing' && one.says === 'Not there yet')).toBe(true)
   })
   it.each([

@@ -69,7 +69,8 @@ def test_what_is_on_changes_while_it_goes_out_and_under_a_hand_it_is_not_kept(we
     web.put("/api/teach/plate", json={"plate_id": "page"})
     assert changed(web, "page", settled=False, places=[{"content": PAGE, "rect": HALF}]).status_code == 200
     assert state.running.setup.plate.places[0].rect.width == 0.5  # type: ignore[union-attr]
-    assert plate(web, "page")["plate"]["places"][0]["rect"]["width"] == 1
+    assert plate(web, "page")["plate"]["places"][0]["rect"]["width"] == 0.5, "the editor sees it as it stands"
+    assert web.get("/api/plates/export").json()["plates"][1]["places"][0]["rect"]["width"] == 1
     assert not web.get("/api/plates").json()["can_undo"]
     changed(web, "page", places=[{"content": PAGE, "rect": HALF}])
     assert plate(web, "page")["plate"]["places"][0]["rect"]["width"] == 0.5

@@ -835,7 +835,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Export */
+        /**
+         * Export
+         * @description The plates as a file, see docs/plates.schema.json.
+         */
         get: operations["export_api_plates_export_get"];
         put?: never;
         post?: never;
@@ -1400,6 +1403,16 @@ export interface components {
             refocus: boolean;
             /** Microphone */
             microphone?: boolean | null;
+        };
+        /**
+         * CoveredView
+         * @description place: number of a place in front of the page.  share: of all writing on the page, what it covers, 0-1.
+         */
+        CoveredView: {
+            /** Place */
+            place: number;
+            /** Share */
+            share: number;
         };
         /**
          * Device
@@ -2168,6 +2181,8 @@ export interface components {
             windows: number;
             /** Plate Id */
             plate_id: string | null;
+            /** Covered */
+            covered: components["schemas"]["CoveredView"][];
         };
         /** PageTurn */
         PageTurn: {
@@ -2320,7 +2335,7 @@ export interface components {
         };
         /**
          * PlatesFile
-         * @description Plates in their order. A place that shows one device keeps that device's id: in another kit it shows nothing until it is given one.
+         * @description Plates in their order. A place that shows one device keeps that device's id: in another kit it must be given one anew.
          */
         PlatesFile: {
             /**
@@ -2665,13 +2680,22 @@ export interface components {
             /** Words */
             words: string;
         };
-        /** TeachView */
+        /**
+         * TeachView
+         * @description laid: by plate, where each of its places lies.  adorned: caption and frame are on.
+         */
         TeachView: {
             lesson: components["schemas"]["Lesson"];
             /** Plates */
             plates: components["schemas"]["Plate"][];
+            /** Laid */
+            laid: {
+                [key: string]: components["schemas"]["Rect"][];
+            };
             /** Plate On */
             plate_on: string | null;
+            /** Adorned */
+            adorned: boolean;
             /**
              * Outgoing Size
              * @enum {string}

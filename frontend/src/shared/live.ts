@@ -51,7 +51,9 @@ export const useLive = defineStore('live', () => {
       (plate?.places ?? []).map(({ content }) =>
         content.kind === 'feed'
           ? content.feed_id
-          : (content.role === 'page' ? pageDevice : faceDevice).value?.id,
+          : content.kind === 'role'
+            ? (content.role === 'page' ? pageDevice : faceDevice).value?.id
+            : undefined,
       ),
     )
     return (kit.value?.devices ?? []).filter((device) => wanted.has(device.id))

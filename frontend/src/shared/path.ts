@@ -20,7 +20,7 @@ export function pathSteps(facts: PathFacts): PathStep[] {
   return [
     { word: 'Kit', name: 'kit', to: '/kit', ...kitState(facts) },
     { word: 'Square up', name: 'square-up', to: '/square-up', ...squareState(facts) },
-    later('Plates'),
+    { word: 'Plates', name: 'plates', to: '/plates', state: 'nothing', says: 'What stands where' },
     later('Sound'),
     later('Way in'),
     later('Ready'),

@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import type { Chain, SquareUpView } from '@/api/client'
 import ChoiceList from '@/shared/ChoiceList.vue'
 import LinkCard from './LinkCard.vue'
-import NumberSlider from './NumberSlider.vue'
+import NumberSlider from '@/shared/NumberSlider.vue'
 import type { Framing } from './chain'
 import {
   colourSays,

@@ -1,16 +1,9 @@
 <script setup lang="ts">
-import type { Plate } from '@/api/client'
+import type { Plate, Schemas } from '@/api/client'
+import PlateThumb from '@/shared/PlateThumb.vue'
 
-defineProps<{ plates: Plate[]; on: string | null }>()
+defineProps<{ plates: Plate[]; laid: Record<string, Schemas['Rect'][]>; on: string | null }>()
 defineEmits<{ choose: [plateId: string] }>()
-
-function style(place: Plate['places'][number]) {
-  const { x, y, width, height } = place.rect
-  return { left: `${x * 100}%`, top: `${y * 100}%`, width: `${width * 100}%`, height: `${height * 100}%` }
-}
-function kind(place: Plate['places'][number]) {
-  return 'role' in place.content ? place.content.role : 'page'
-}
 </script>
 
 <template>
@@ -22,9 +15,7 @@ function kind(place: Plate['places'][number]) {
       :aria-pressed="plate.id === on"
       @click="$emit('choose', plate.id)"
     >
-      <span class="thumb" aria-hidden="true"
-        ><i v-for="(place, at) in plate.places" :key="at" :class="kind(place)" :style="style(place)"
-      /></span>
+      <PlateThumb :plate="plate" :laid="laid[plate.id]" :on="plate.id === on" />
       <span class="name"
         ><kbd>{{ index + 1 }}</kbd
         >{{ plate.name }}</span
@@ -37,6 +28,7 @@ function kind(place: Plate['places'][number]) {
 .plates {
   display: flex;
   gap: 10px;
+  overflow-x: auto;
 }
 button {
   appearance: none;
@@ -48,34 +40,13 @@ button {
   color: var(--ink);
   text-align: left;
   cursor: pointer;
-  width: 132px;
-}
-.thumb {
-  display: block;
-  position: relative;
-  aspect-ratio: 16/9;
-  border: 2px solid var(--line);
-  border-radius: 9px;
-  background: #e9e2d3;
-  overflow: hidden;
-}
-.thumb i {
-  position: absolute;
-  border-radius: 3px;
-  border: 1px solid #cfc6b3;
-  background: #fff;
-}
-.thumb .face {
-  background: #bfd0c6;
+  flex: 0 0 118px;
 }
 .name {
   display: flex;
   gap: 6px;
   align-items: center;
   margin-top: 5px;
-}
-.on .thumb {
-  border: 3px solid var(--lapis);
 }
 .on .name {
   font-weight: 700;

@@ -4,6 +4,7 @@ import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
 import { api, answer } from '@/api/client'
+import CoversWriting from '@/shared/CoversWriting.vue'
 import CartoucheFrame from '@/shared/CartoucheFrame.vue'
 import { useKeys } from '@/shared/keys'
 import { useLive } from '@/shared/live'
@@ -55,6 +56,15 @@ function noteDelay(drawn: Drawn) {
 async function choose(plateId: string) {
   await sentences.attempt(() => answer(api.PUT('/api/teach/plate', { body: { plate_id: plateId } })))
 }
+function step(by: 1 | -1) {
+  const at = plates.value.findIndex((one) => one.id === plateOn.value)
+  const next = plates.value[(at + by + plates.value.length) % plates.value.length]
+  if (next) void choose(next.id)
+}
+async function adorn() {
+  const on = !(live.teach?.adorned ?? true)
+  await sentences.attempt(() => answer(api.PUT('/api/plates/adorned', { body: { on } })))
+}
 async function toggleCall() {
   const call = running.value ? api.POST('/api/teach/call/stop') : api.POST('/api/teach/call/start')
   await sentences.attempt(() => answer(call))
@@ -71,6 +81,9 @@ function openWindow() {
 useKeys({
   g: toggleCall,
   o: openWindow,
+  n: () => step(1),
+  p: () => step(-1),
+  a: adorn,
   ...Object.fromEntries(
     [1, 2, 3, 4, 5, 6, 7, 8, 9].map((key) => [
       String(key),
@@ -108,7 +121,7 @@ useKeys({
         />
       </div>
       <PageTurns v-if="turned" :device="turned" :pages="live.kit?.files[turned.id]?.pages ?? 0" />
-      <PlateStrip :plates="plates" :on="plateOn" @choose="choose" />
+      <PlateStrip :plates="plates" :laid="live.teach?.laid ?? {}" :on="plateOn" @choose="choose" />
     </section>
     <aside aria-label="Through their eyes">
       <h2>Through their eyes</h2>
@@ -130,6 +143,7 @@ useKeys({
         >{{ device.name }} is away: learners see its last picture.
         <RouterLink to="/kit">Bring it back</RouterLink></VerdictChip
       >
+      <CoversWriting />
       <VerdictChip v-if="load" kind="look" role="status">{{ load }}</VerdictChip>
     </aside>
     <Modal

@@ -17,6 +17,7 @@ from cartouche.live.caption import caption
 from cartouche.live.card import PAPER, card
 from cartouche.live.feeds import Feed, Feeds
 from cartouche.live.hub import Hub
+from cartouche.live.placer import Placer, page_place
 from cartouche.live.scene import Scene, Setup, laid_plate
 
 BACKGROUND = yuv_of_hex(PAPER)
@@ -43,6 +44,7 @@ class Desk:
         self._feeds, self._hub, self._needed_besides, self._tone, self._plates = feeds, hub, needed_besides, tone, plates
         self._composer = Composer(size, BACKGROUND)
         self._scene = Scene(feeds)
+        self.placer = Placer()
         self._previews: dict[str, Composer] = {}
         self._preview_places: dict[str, dict[str, Place]] = {}
         self._period_s = 1 / frames_s
@@ -132,6 +134,7 @@ class Desk:
         composer.background = yuv_of_hex(plate.background) if plate is not None else BACKGROUND
         frame = composer.compose(layers, captured_s)
         self.latest = frame
+        self._keep_off(setup, composer, shown, layers, now_s)
         self._hub.publish("outgoing", frame, now_s)
         done_s = time.monotonic()
         self._rate.add(done_s, done_s - captured_s)
@@ -158,6 +161,18 @@ class Desk:
         if len(known) > 64:
             known.clear()
         return known.setdefault(place.model_dump_json(), place)
+
+    def _keep_off(self, setup: Setup, composer: Composer, shown: list[Shown], layers: list[Layer], now_s: float) -> None:
+        """Look where the page is written on, and where a face should be."""
+        plate = self._scene.laid
+        number = page_place(plate, setup.roles) if plate is not None else None
+        if plate is None or [one.place.content for one in shown] != [place.content for place in plate.places]:
+            return  # on the way from another plate
+        page = None
+        if number is not None and (frame := layers[number].frame) is not None and (laid := composer.placing_of(number)) is not None:
+            page = (number, frame, laid)
+        if self.placer.look(plate, page, composer.size, now_s):
+            self._scene.floats, self._scene.crowded = self.placer.floats, self.placer.crowded
 
     @property
     def plate(self) -> Plate | None:

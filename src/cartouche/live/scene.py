@@ -1,13 +1,13 @@
 """Where each place of the plate stands at a moment: laid by what it holds, without what is away, on its way from the last plate."""
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from cartouche.core.errors import DegenerateCorners
 from cartouche.core.pictures import Size
 from cartouche.core.plates.fade import Laid, Shown, between
 from cartouche.core.plates.layouts import arranged, without
-from cartouche.core.plates.model import Place, Plate, Role, RoleContent
+from cartouche.core.plates.model import Content, Place, Plate, Rect, Role, RoleContent
 from cartouche.core.straighten.chain import Chain, straighten
 from cartouche.core.straighten.glide import Glide
 from cartouche.core.watch.signal import USABLE
@@ -16,6 +16,7 @@ from cartouche.live.feeds import Feed, Feeds
 NO_CHAIN = Chain()
 GONE_AFTER_S = 10.0  # a place whose feed gives no picture for so long is given to the others
 RELAID_S = 0.5  # how long they take to grow into it
+FLOAT_S = 1.2  # how long a floating face is on its way: slow enough not to draw the eye
 USUAL_ASPECTS: dict[Role, float] = {"page": 297 / 210, "face": 16 / 9}  # until a picture has come
 
 
@@ -85,19 +86,30 @@ def aspect_of(setup: Setup, feeds: Feeds, place: Place) -> float | None:
         return feed.latest.size.aspect
 
 
+def _pinned(plate: Plate) -> Plate:
+    """The same with nothing floating: its layout then gives each place room of its own."""
+    return plate.model_copy(update={"places": tuple(place.model_copy(update={"off_writing": False}) for place in plate.places)})
+
+
 class Scene:
     """Follows the setup: what is shown at each moment, and by which way it got there. Used by the desk's thread alone."""
 
     def __init__(self, feeds: Feeds) -> None:
         self._feeds, self.away = feeds, Away(feeds)
         self.plate: Plate | None = None  # as it stands at rest
+        self.floats: dict[Content, Rect] = {}  # where places that keep off the writing are
+        self.crowded = False  # the page makes room for them
+        self.laid: Plate | None = None  # the same before anything floats
         self._before: list[Laid] = []
         self._begun_s, self._lasts_s = 0.0, 0.0
         self._shown: list[Shown] = []
 
     def at(self, setup: Setup, size: Size, now_s: float) -> list[Shown]:
         """What is shown now, back to front."""
+        if self.crowded and setup.plate is not None:
+            setup = replace(setup, plate=_pinned(setup.plate))
         wanted = laid_plate(setup, self._feeds, size.aspect, lambda feed_id: self.away.gone(feed_id, now_s))
+        self.laid, wanted = wanted, self._floating(wanted)
         if wanted != self.plate:
             same = self.plate is not None and wanted is not None and wanted.id == self.plate.id
             self._before = [self._laid(setup, shown.place, size) for shown in self._shown]
@@ -117,7 +129,18 @@ class Scene:
         """A change of plate takes as long as the plate says; the same plate laid anew moves only when its places come or go."""
         if not same:
             return wanted.fade_s
-        return RELAID_S if self.plate is not None and len(wanted.places) != len(self.plate.places) else 0.0
+        if self.plate is None or len(wanted.places) != len(self.plate.places):
+            return RELAID_S
+        return FLOAT_S if any(place.off_writing for place in (*wanted.places, *self.plate.places)) else 0.0
+
+    def _floating(self, plate: Plate | None) -> Plate | None:
+        if plate is None or not self.floats:
+            return plate
+        places = [
+            place.model_copy(update={"rect": self.floats.get(place.content, place.rect)}) if place.off_writing else place
+            for place in plate.places
+        ]
+        return plate.model_copy(update={"places": tuple(places)})
 
     def _laid(self, setup: Setup, place: Place, size: Size) -> Laid:
         aspect = aspect_of(setup, self._feeds, place)

@@ -216,9 +216,13 @@ class AudienceView(BaseModel):
 
 
 class TeachView(BaseModel):
+    """laid: by plate, where each of its places lies.  adorned: caption and frame are on."""
+
     lesson: Lesson
     plates: tuple[Plate, ...]
+    laid: dict[str, list[Rect]]
     plate_on: str | None
+    adorned: bool
     outgoing_size: OutgoingSize
 
 
@@ -309,6 +313,13 @@ class FeedView(BaseModel):
     clip: ClipView | None
 
 
+class CoveredView(BaseModel):
+    """place: number of a place in front of the page.  share: of all writing on the page, what it covers, 0-1."""
+
+    place: int
+    share: float
+
+
 class OutgoingView(BaseModel):
     width: int
     height: int
@@ -316,6 +327,7 @@ class OutgoingView(BaseModel):
     delay_ms: float | None
     windows: int
     plate_id: str | None
+    covered: list[CoveredView]
 
 
 class LiveView(BaseModel):

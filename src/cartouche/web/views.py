@@ -1,15 +1,18 @@
 """From the core's and the running lesson's values to what the interface says."""
 
 import time
+from dataclasses import replace
 
 from cartouche.core.kit.health import advice
+from cartouche.core.plates.model import Plate
 from cartouche.core.reading.handedness import LightPath
 from cartouche.core.reading.verdicts import Readings, Verdict
 from cartouche.core.watch.starting import share_started
 from cartouche.live.feeds import Feed
 from cartouche.live.files.clip import ClipSource
+from cartouche.live.scene import laid_plate
 from cartouche.web.guests.book import Guests
-from cartouche.web.schemas import AudienceView, ClipView, FeedView, LightPathView, LiveView, OutgoingView, ReadingsView, Stage
+from cartouche.web.schemas import AudienceView, ClipView, CoveredView, FeedView, LightPathView, LiveView, OutgoingView, ReadingsView, Stage
 from cartouche.web.state import AppState
 
 
@@ -78,6 +81,13 @@ def clip_view(clip: ClipSource) -> ClipView:
     return ClipView(playing=clip.playing, loops=clip.loops, position_s=clip.position_s, duration_s=clip.facts.duration_s)
 
 
+def laid(state: AppState, plate: Plate) -> Plate:
+    """The plate as its layout lays it, with all that it holds."""
+    running = state.running
+    setup = replace(running.setup, plate=plate, adorned=True)
+    return laid_plate(setup, running.feeds, running.desk.size.aspect, lambda _: False) or plate
+
+
 def live_view(state: AppState, guests: Guests, version: int) -> LiveView:
     now_s = time.monotonic()
     running = state.running
@@ -96,6 +106,7 @@ def live_view(state: AppState, guests: Guests, version: int) -> LiveView:
             delay_ms=None if delay_s is None else 1000 * delay_s,
             windows=state.windows,
             plate_id=plate.id if plate else None,
+            covered=[CoveredView(place=one.place, share=one.share) for one in desk.placer.covered],
         ),
         call_running=running.call.running,
         going_out=running.call.running or state.windows > 0,

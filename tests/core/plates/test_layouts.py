@@ -39,7 +39,7 @@ def test_an_upright_page_takes_the_whole_height_and_the_face_all_that_is_left() 
 
 def test_a_lying_page_leaves_a_column_and_a_wide_one_shrinks_for_it() -> None:
     for aspect in (A4_LYING, WIDE, 2.5):
-        page, face = boxes(BY_ID["page-and-face"], [aspect, WIDE])
+        page, face = boxes(BY_ID["page-and-face"].model_copy(update={"layout": "slides-and-face"}), [aspect, WIDE])
         assert shared(page, face) == 0
         assert min(face.width * WIDE, face.height) > 0.2
         assert seen_area(page, aspect) > 0.4
@@ -47,9 +47,9 @@ def test_a_lying_page_leaves_a_column_and_a_wide_one_shrinks_for_it() -> None:
 
 def test_a_face_that_keeps_off_the_writing_lets_a_wide_page_be_whole() -> None:
     page, face = BY_ID["page-and-face"].places
-    floating = BY_ID["page-and-face"].model_copy(update={"places": (page, face.model_copy(update={"off_writing": True}))})
-    assert boxes(floating, [WIDE, WIDE])[0] == Rect(x=0, y=0, width=1, height=1)
-    assert boxes(floating, [A4, WIDE]) == boxes(BY_ID["page-and-face"], [A4, WIDE]), "beside it there is room enough"
+    pinned = BY_ID["page-and-face"].model_copy(update={"places": (page, face.model_copy(update={"off_writing": False}))})
+    assert boxes(BY_ID["page-and-face"], [WIDE, WIDE])[0] == Rect(x=0, y=0, width=1, height=1)
+    assert boxes(BY_ID["page-and-face"], [A4, WIDE]) == boxes(pinned, [A4, WIDE]), "beside it there is room enough"
 
 
 def test_side_by_side_crops_nothing_and_wastes_no_width() -> None:

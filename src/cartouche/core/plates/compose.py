@@ -124,6 +124,11 @@ class Composer:
         """How the places of the last picture that show a feed were laid, in order."""
         return [plan.sampling.placing for plan in self._plans if plan.sampling is not None]
 
+    def placing_of(self, number: int) -> Placing | None:
+        """How one place of the last picture was laid; None where it shows no feed."""
+        sampling = self._plans[number].sampling if number < len(self._plans) else None
+        return sampling.placing if sampling is not None else None
+
     def _clear_under_soft(self, picture: Frame, plans: Sequence[_Plan], layers: Sequence[Layer]) -> None:
         """What is blended over the ground must not be blended over its own last picture."""
         reach = paint.shadow_reach(picture)

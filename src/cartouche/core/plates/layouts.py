@@ -19,7 +19,7 @@ def arranged(plate: Plate, aspects: Sequence[float], wide: float) -> Plate:
 
     aspects: width / height of each place's picture, in the plate's order.  wide: the outgoing picture's.
     """
-    shown = [number for number, place in enumerate(plate.places) if place.has_picture]
+    shown = [number for number, place in enumerate(plate.places) if place.is_laid]
     if plate.layout is None or not shown:
         return plate
     boxes = _LAYOUTS[plate.layout]([aspects[number] for number in shown], [plate.places[number] for number in shown], wide)

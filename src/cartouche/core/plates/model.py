@@ -105,6 +105,11 @@ class Place(_Kept):
     adorns: bool = False
 
     @property
+    def is_laid(self) -> bool:
+        """Whether a layout gives it its rectangle: a picture, or a plain colour that waits for one."""
+        return self.has_picture or (isinstance(self.content, ColourContent) and not self.adorns)
+
+    @property
     def has_picture(self) -> bool:
         """Whether it shows a feed."""
         return isinstance(self.content, RoleContent | FeedContent)
@@ -140,7 +145,7 @@ def _place(role: Role, x: float = 0, y: float = 0, width: float = 1, height: flo
     )
 
 
-_FACE_BESIDE = {"x": 0.745, "y": 0.035, "width": 0.235, "height": 0.32, "fit": "fill", "rounding": 0.03}
+_FACE_BESIDE = {"x": 0.745, "y": 0.035, "width": 0.235, "height": 0.32, "fit": "fill", "rounding": 0.03, "off_writing": True}
 
 FIRST_PLATES: tuple[Plate, ...] = (
     Plate(id="page-and-face", name="Page and face", layout="page-and-face", places=(_place("page"), _place("face", **_FACE_BESIDE))),  # type: ignore[arg-type]
@@ -163,5 +168,19 @@ FIRST_PLATES: tuple[Plate, ...] = (
         name="Reading band and face",
         layout="band-and-face",
         places=(_place("page", height=0.6, fit="fill"), _place("face", x=0.7, y=0.62, width=0.28, height=0.36, fit="fill", rounding=0.03)),
+    ),
+)
+
+_WAITS = Place(content=ColourContent(colour="#E6EAF6"), rect=WHOLE, rounding=0.03)
+READY_MADE: tuple[Plate, ...] = (
+    *FIRST_PLATES,
+    Plate(
+        id="four", name="Four together", layout="four", places=(_place("page"), _place("face", fit="fill", rounding=0.03), _WAITS, _WAITS)
+    ),
+    Plate(
+        id="slides-and-face",
+        name="Slides and face",
+        layout="slides-and-face",
+        places=(_place("page"), _place("face", fit="fill", rounding=0.03)),
     ),
 )

@@ -1,21 +1,21 @@
 """Plates: what stands where on the outgoing picture, made and changed while it goes out or before."""
 
-from dataclasses import replace
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import JSONResponse
 
 from cartouche.core.errors import DegenerateCorners
-from cartouche.core.plates.model import FIRST_PLATES, CaptionContent, Place, Plate, Rect
+from cartouche.core.plates.model import READY_MADE, CaptionContent, Place, Plate, Rect
 from cartouche.core.plates.placing import placing
 from cartouche.fonts import missing
-from cartouche.live.scene import NO_CHAIN, laid_plate
+from cartouche.live.scene import NO_CHAIN
 from cartouche.store import plates as kept_plates
 from cartouche.store.errors import LastPlate, NotKept, TooManyPlates
 from cartouche.web.plates_file import MOST_PLATES, PlatesFile, read, unknown_feeds
 from cartouche.web.schemas import Adorned, Id, NewPlate, PlateChange, PlateOrder, PlatesView, PlateView
 from cartouche.web.state import AppState, app_state, new_id
+from cartouche.web.views import laid
 
 router = APIRouter(prefix="/api/plates", tags=["plates"])
 State = Annotated[AppState, Depends(app_state)]
@@ -27,27 +27,25 @@ def all_plates(state: State) -> PlatesView:
     kept = kept_plates.current(state.database, lesson.id)
     on = state.plate_on(lesson, kept.plates)
     return PlatesView(
-        plates=[_view(state, plate) for plate in kept.plates],
+        plates=[_view(state, state.running.plates.get(plate.id, plate)) for plate in kept.plates],  # one may be under a hand
         plate_on=on.id if on else None,
         adorned=state.running.setup.adorned,
         can_undo=kept.can_undo,
         can_redo=kept.can_redo,
-        ready_made=list(FIRST_PLATES),
+        ready_made=list(READY_MADE),
     )
 
 
 def _view(state: AppState, plate: Plate) -> PlateView:
-    running = state.running
-    setup, size = running.setup, running.desk.size
-    laid = laid_plate(replace(setup, plate=plate, adorned=True), running.feeds, size.aspect, lambda _: False) or plate
+    running, places = state.running, laid(state, plate).places
     text = "".join(place.content.name + place.content.line for place in plate.places if isinstance(place.content, CaptionContent))
     return PlateView(
         plate=plate,
-        laid=[place.rect for place in laid.places],
-        seen=[_seen(state, place) for place in laid.places],
+        laid=[place.rect for place in places],
+        seen=[_seen(state, place) for place in places],
         missing_signs="".join(missing(text)),
         unknown=unknown_feeds(plate, {feed.id for feed in running.feeds.all()}),
-        on=setup.plate is not None and setup.plate.id == plate.id,
+        on=running.setup.plate is not None and running.setup.plate.id == plate.id,
     )
 
 
@@ -75,7 +73,7 @@ def add_plate(new: NewPlate, state: State) -> PlatesView:
         kept = _kept(state)
         if len(kept) >= MOST_PLATES:
             raise TooManyPlates(str(MOST_PLATES))
-        source = next((plate for plate in (*kept, *FIRST_PLATES) if plate.id == new.copy_of), None)
+        source = next((plate for plate in (*kept, *READY_MADE) if plate.id == new.copy_of), None)
         if new.copy_of is not None and source is None:
             raise NotKept("plate", new.copy_of)
         made = source or Plate(id="new", name=new.name, places=())

@@ -9,6 +9,7 @@ from cartouche.store import settings
 from cartouche.store.errors import NotKept
 from cartouche.web.schemas import CallView, OutgoingChange, PlateOn, TeachView
 from cartouche.web.state import AppState, app_state
+from cartouche.web.views import laid
 
 router = APIRouter(prefix="/api/teach", tags=["teach"])
 State = Annotated[AppState, Depends(app_state)]
@@ -19,7 +20,14 @@ def teach(state: State) -> TeachView:
     lesson, plates = state.open_lesson(), state.plates()
     plate = state.plate_on(lesson, plates)
     size = next(name for name, size in SIZES.items() if size == state.running.desk.size)
-    return TeachView.model_validate({"lesson": lesson, "plates": plates, "plate_on": plate.id if plate else None, "outgoing_size": size})
+    return TeachView(
+        lesson=lesson,
+        plates=plates,
+        laid={one.id: [place.rect for place in laid(state, one).places] for one in plates},
+        plate_on=plate.id if plate else None,
+        adorned=state.running.setup.adorned,
+        outgoing_size=size,
+    )
 
 
 @router.put("/plate")

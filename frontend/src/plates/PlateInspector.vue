@@ -1,0 +1,136 @@
+<script setup lang="ts">
+import { Button, Input, Segmented } from 'ant-design-vue'
+import { computed } from 'vue'
+import type { Device, Plate } from '@/api/client'
+import ChoiceList from '@/shared/ChoiceList.vue'
+import NumberSlider from '@/shared/NumberSlider.vue'
+import type { Content, Place } from './plates'
+import { LAYOUTS, newPlace } from './says'
+
+const MOST = 6
+const props = defineProps<{ plate: Plate; devices: Device[]; unknown: number }>()
+const emit = defineEmits<{ change: [plate: Plate, settled?: boolean]; add: [place: Place] }>()
+
+const pictured = computed(
+  () => props.plate.places.filter((one) => one.content.kind === 'role' || one.content.kind === 'feed').length,
+)
+const more = computed(() => [
+  { value: '', label: 'Add a place for …' },
+  { value: 'role:page', label: 'Whatever serves as page' },
+  { value: 'role:face', label: 'Whatever serves as face' },
+  ...props.devices.map((one) => ({ value: `feed:${one.id}`, label: one.name })),
+])
+
+function add(value: string) {
+  const [kind, id] = value.split(/:(.*)/)
+  if (!id) return
+  const content: Content =
+    kind === 'role' ? { kind: 'role', role: id as 'page' | 'face' } : { kind: 'feed', feed_id: id }
+  emit('add', newPlace(content))
+}
+</script>
+
+<template>
+  <section class="card inspector" aria-label="The plate">
+    <Input
+      :value="plate.name"
+      :maxlength="60"
+      aria-label="Name of the plate"
+      @change="$event.target.value?.trim() && emit('change', { ...plate, name: $event.target.value.trim() })"
+    />
+    <ChoiceList
+      label="How it is laid"
+      small
+      :value="plate.layout ?? ''"
+      :options="LAYOUTS"
+      @change="(value) => emit('change', { ...plate, layout: (value || null) as Plate['layout'] })"
+    />
+    <p v-if="plate.layout" class="soft small">
+      Laid by the proportions of what it holds. Drag a place to lay it yourself.
+    </p>
+    <ChoiceList
+      label="Add a place"
+      small
+      value=""
+      :options="pictured < MOST ? more : more.slice(0, 1)"
+      @change="add"
+    />
+    <div class="row">
+      <Button size="small" @click="emit('add', newPlace({ kind: 'caption', name: 'Your name', line: '' }))"
+        >Caption</Button
+      >
+      <Button size="small" @click="emit('add', newPlace({ kind: 'frame', colour: '#23459B' }))">Frame</Button>
+      <Button size="small" @click="emit('add', newPlace({ kind: 'colour', colour: '#E6EAF6' }))"
+        >Colour</Button
+      >
+      <label class="ground"
+        >Ground
+        <input
+          type="color"
+          :value="plate.background.toLowerCase()"
+          @change="
+            emit('change', { ...plate, background: ($event.target as HTMLInputElement).value.toUpperCase() })
+          "
+      /></label>
+    </div>
+    <Segmented
+      block
+      :value="plate.fade_s > 0 ? 'fade' : 'cut'"
+      :options="[
+        { value: 'cut', label: 'Comes at once' },
+        { value: 'fade', label: 'Fades in' },
+      ]"
+      aria-label="How it comes"
+      @change="(value) => emit('change', { ...plate, fade_s: value === 'fade' ? 0.4 : 0 })"
+    />
+    <NumberSlider
+      v-if="plate.fade_s > 0"
+      label="Fade"
+      :value="plate.fade_s"
+      :min="0.1"
+      :max="1"
+      :step="0.1"
+      :shown="`${plate.fade_s.toFixed(1)} s`"
+      @change="(value, settled) => emit('change', { ...plate, fade_s: value }, settled)"
+    />
+    <p v-if="unknown" class="wrong">
+      {{ unknown === 1 ? 'One place shows a device' : `${unknown} places show devices` }} that this kit does
+      not have: choose another for it.
+    </p>
+  </section>
+</template>
+
+<style scoped>
+.inspector {
+  padding: 10px 12px;
+  display: grid;
+  gap: 9px;
+}
+.row {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  flex-wrap: wrap;
+}
+.ground {
+  display: inline-flex;
+  gap: 6px;
+  align-items: center;
+  font-size: 14px;
+}
+input[type='color'] {
+  width: 34px;
+  height: 26px;
+  padding: 1px;
+  border: 1px solid var(--line);
+  border-radius: 7px;
+  background: var(--sheet);
+}
+.small {
+  font-size: 13.5px;
+}
+.wrong {
+  color: var(--carnelian);
+  font-size: 14px;
+}
+</style>

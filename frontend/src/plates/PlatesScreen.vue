@@ -1,0 +1,185 @@
+<script setup lang="ts">
+import { Button } from 'ant-design-vue'
+import { useElementSize } from '@vueuse/core'
+import { computed, ref } from 'vue'
+import CartoucheFrame from '@/shared/CartoucheFrame.vue'
+import { useKeys } from '@/shared/keys'
+import { useLive } from '@/shared/live'
+import VerdictChip from '@/shared/VerdictChip.vue'
+import CoversWriting from '@/shared/CoversWriting.vue'
+import PlaceInspector from './PlaceInspector.vue'
+import PlateEditor from './PlateEditor.vue'
+import PlateInspector from './PlateInspector.vue'
+import PlateList from './PlateList.vue'
+import { usePlates } from './plates'
+
+const live = useLive()
+const plates = usePlates()
+const { view, chosen, plate, place, placeAt } = plates
+const devices = computed(() => live.kit?.devices ?? [])
+const BELOW_PX = 128
+const room = ref<HTMLElement>()
+const { width: roomWide, height: roomHigh } = useElementSize(room)
+const pictureWidth = computed(() =>
+  Math.max(320, Math.min(roomWide.value - 31, ((roomHigh.value - BELOW_PX) * 16) / 9)),
+)
+const on = computed(() => chosen.value?.on ?? false)
+const surface = computed(() => (on.value ? 'outgoing' : `plate:${plate.value?.id}`))
+
+function hold(at: number, deviceId: string) {
+  plates.placeAt.value = at
+  const device = devices.value.find((one) => one.id === deviceId)
+  if (device) plates.changePlace(at, { content: { kind: 'feed', feed_id: device.id } })
+}
+function putOn() {
+  if (plate.value) void plates.putOn(plate.value.id)
+}
+function step(by: 1 | -1) {
+  const all = view.value?.plates ?? []
+  const at = all.findIndex((one) => one.plate.id === plate.value?.id)
+  const next = all[(at + by + all.length) % all.length]
+  if (next) plates.choose(next.plate.id)
+}
+useKeys({
+  z: plates.undo,
+  y: plates.redo,
+  g: putOn,
+  a: () => plates.adorn(!view.value?.adorned),
+  n: () => step(1),
+  p: () => step(-1),
+  Delete: () => placeAt.value !== null && plates.removePlace(placeAt.value),
+  Escape: () => (placeAt.value = null),
+  ...Object.fromEntries(
+    [1, 2, 3, 4, 5, 6, 7, 8, 9].map((key) => [
+      String(key),
+      () => {
+        const one = view.value?.plates[key - 1]
+        if (one) plates.choose(one.plate.id)
+      },
+    ]),
+  ),
+})
+</script>
+
+<template>
+  <main class="screen plates">
+    <PlateList
+      v-if="view"
+      :plates="view.plates"
+      :chosen="plate?.id ?? null"
+      :ready-made="view.ready_made"
+      @choose="plates.choose"
+      @order="plates.order"
+      @add="plates.add"
+      @remove="plates.remove"
+      @import="plates.importFile"
+    />
+    <section ref="room" class="middle" aria-label="The plate as it goes out">
+      <CartoucheFrame :live="on && live.state?.going_out" :style="{ width: `${pictureWidth + 18}px` }">
+        <PlateEditor
+          v-if="chosen"
+          :view="chosen"
+          :at="placeAt"
+          :devices="devices"
+          :surface="surface"
+          @choose="(at) => (placeAt = at)"
+          @lay="plates.lay"
+          @focus="(at, focus, settled) => plates.changePlace(at, { focus }, settled)"
+          @hold="hold"
+        />
+      </CartoucheFrame>
+      <div class="tools">
+        <Button type="primary" :disabled="on" @click="putOn"
+          >{{ on ? 'This plate goes out' : 'Let it go out' }} <kbd>G</kbd></Button
+        >
+        <Button :disabled="!view?.can_undo" @click="plates.undo">Undo <kbd>Z</kbd></Button>
+        <Button :disabled="!view?.can_redo" @click="plates.redo">Redo <kbd>Y</kbd></Button>
+        <Button @click="plates.adorn(!view?.adorned)"
+          >{{ view?.adorned ? 'Caption and frame off' : 'Caption and frame on' }} <kbd>A</kbd></Button
+        >
+      </div>
+      <div class="feeds" role="group" aria-label="Drop one of these on a place">
+        <span class="soft">Drop on a place:</span>
+        <span
+          v-for="device in devices"
+          :key="device.id"
+          class="feed"
+          draggable="true"
+          @dragstart="$event.dataTransfer?.setData('application/x-cartouche-device', device.id)"
+          >{{ device.name }}</span
+        >
+        <VerdictChip v-if="!on" kind="look">Looked at before: something else goes out</VerdictChip>
+      </div>
+      <CoversWriting v-if="on" />
+    </section>
+    <aside>
+      <PlateInspector
+        v-if="plate && chosen"
+        :plate="plate"
+        :devices="devices"
+        :unknown="chosen.unknown"
+        @change="plates.change"
+        @add="plates.addPlace"
+      />
+      <PlaceInspector
+        v-if="place && chosen && placeAt !== null"
+        :key="placeAt"
+        :place="place"
+        :at="placeAt"
+        :count="plate?.places.length ?? 0"
+        :box="chosen.laid[placeAt] ?? place.rect"
+        :devices="devices"
+        :missing="chosen.missing_signs"
+        @change="(more, settled) => plates.changePlace(placeAt!, more, settled ?? true)"
+        @lay="(box) => plates.lay(placeAt!, box, true)"
+        @restack="(by) => plates.restack(placeAt!, by)"
+        @remove="plates.removePlace(placeAt!)"
+      />
+      <p v-else class="soft hint">
+        Choose a place in the picture to change it. <kbd>Tab</kbd> walks over them, arrows move the chosen
+        one, with <kbd>Shift</kbd> they resize it.
+      </p>
+    </aside>
+  </main>
+</template>
+
+<style scoped>
+.plates {
+  display: grid;
+  grid-template-columns: 222px minmax(0, 1fr) 290px;
+  gap: 18px;
+}
+.middle {
+  display: flex;
+  flex-direction: column;
+  gap: 12px;
+  min-height: 0;
+  min-width: 0;
+}
+.tools,
+.feeds {
+  display: flex;
+  gap: 8px;
+  flex-wrap: wrap;
+  align-items: center;
+}
+.feed {
+  padding: 4px 11px;
+  border: 1px solid var(--line);
+  border-radius: 9px;
+  background: var(--sheet);
+  font-size: 14px;
+  cursor: grab;
+}
+aside {
+  display: flex;
+  flex-direction: column;
+  gap: 10px;
+  min-height: 0;
+  overflow: auto;
+}
+.hint {
+  font-size: 14px;
+  padding: 0 4px;
+}
+</style>
