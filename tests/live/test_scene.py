@@ -39,6 +39,7 @@ def test_a_feed_that_dies_is_held_then_left_out_and_comes_back(
     lesson.put_on(plate)
     lesson.hub.look(looker("outgoing"))
     eventually(lambda: share(lesson.desk.latest, PAGE_Y) > 0.03 and share(lesson.desk.latest, FACE_Y) > 0.03)
+    time.sleep(scene.FLOAT_S + 0.5)  # until all stand where they belong
     both = {PAGE_Y: share(lesson.desk.latest, PAGE_Y), FACE_Y: share(lesson.desk.latest, FACE_Y)}
     dead, other = (PAGE_Y, FACE_Y) if dies == "page" else (FACE_Y, PAGE_Y)
     (page if dies == "page" else face).dead = True
