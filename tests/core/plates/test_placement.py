@@ -16,6 +16,7 @@ from cartouche.core.plates.placement import (
     InkMap,
     calm_place,
     cells_of,
+    clearance,
     floated,
     page_view,
 )
@@ -63,36 +64,41 @@ def test_beside_the_page_nothing_is_written() -> None:
     assert not made.written[:, 33:].any()
 
 
-def test_the_calm_place_is_the_nearest_with_nothing_under_it() -> None:
+def test_the_calm_place_is_far_from_all_writing() -> None:
     made, _ = seen(page(8))  # the upper half is written on
-    found = calm_place(made.written, FACE)
-    assert found.ink == 0
+    found = calm_place(clearance(made.written), FACE)
+    assert found.clear > 3
     assert found.box.width == FACE.width
     assert not made.written[found.box.grown(1).part].any()
     assert found.box.x + found.box.width == COLUMNS, "it keeps to its border"
 
 
-def test_where_nothing_is_empty_it_takes_less_room_and_then_the_emptiest() -> None:
+def test_where_little_is_empty_it_takes_less_room() -> None:
     written = np.ones((ROWS, COLUMNS), bool)
     written[20:31, 3:16] = False  # no room at full size
-    found = calm_place(written, FACE)
-    assert found.ink == 0
+    found = calm_place(clearance(written), FACE)
+    assert found.clear >= 1
     assert found.box.width < FACE.width
     written[:] = True
-    assert calm_place(written, FACE).ink > 0
+    assert calm_place(clearance(written), FACE).clear == 0
 
 
-def test_it_stays_until_writing_comes_close_and_moves_in_a_pause_only() -> None:
-    views = [page(lines) for lines in range(4)]
-    made, now_s = seen(*views)
-    face = Floating(CellBox(48, 12, 14, 12), -100.0)
-    assert floated(made, face, face.box, now_s) is face, "three lines lie above it"
-    made.see(page(6), SHOWN, now_s + 0.4)
-    assert floated(made, face, face.box, now_s + 0.5) is face, "somebody writes beside it"
-    moved = floated(made, face, face.box, now_s + 0.4 + QUIET_S + 0.1)
-    assert moved.box.y > face.box.y
+def test_it_stays_while_writing_is_far_and_leaves_before_it_is_reached() -> None:
+    low = Floating(CellBox(48, 22, 14, 12), -100.0)
+    made, now_s = seen(*(page(lines) for lines in range(4)))
+    assert floated(made, low, low.box, now_s) is low, "three lines lie far above it"
+    high = Floating(CellBox(48, 12, 14, 12), -100.0)
+    moved = floated(made, high, high.box, now_s + QUIET_S + 0.1)
+    assert moved.box.y > high.box.y
     assert made.covered(moved.box) == 0
-    assert floated(made, moved, face.box, now_s + 10) is moved, "there it stays"
+    assert floated(made, moved, high.box, now_s + 10) is moved, "there it stays"
+
+
+def test_it_does_not_move_while_a_hand_is_beside_it() -> None:
+    face = Floating(CellBox(48, 12, 14, 12), -100.0)
+    made, now_s = seen(page(3), page(4))
+    assert floated(made, face, face.box, now_s + 0.1) is face, "the fourth line is being written just above it"
+    assert floated(made, face, face.box, now_s + QUIET_S + 0.1).box != face.box, "in the next pause"
 
 
 def test_a_full_page_is_told_so_that_it_can_make_room() -> None:

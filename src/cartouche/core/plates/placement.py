@@ -18,8 +18,12 @@ INK_CONTRAST = 9  # luma against what lies around it
 INK_SHARE = 0.06  # of a cell: less is grain
 MOVED_CONTRAST = 14
 QUIET_S = 2.0  # so long nothing may have moved beside the face before it moves, or where it goes
-BESIDE = 3  # cells
-LEAST_BETWEEN_S = 12.0  # between two moves, unless it covers ink
+HANDS_S = 10.0  # where hands have been so lately is no calm place
+JUST_S, HAND_CELLS = 0.6, 4  # a hand is where so many cells have moved so lately
+BESIDE = 3  # cells: a hand nearer than that is beside it
+NEAR, CALM, GAIN = 7.0, 2.0, 3.0  # cells: writing so near is coming; so far it is calm; so much farther is worth a move
+FAR = 40.0
+LEAST_BETWEEN_S = 40.0  # between two moves, unless writing touches it
 COVERS = 0.002  # of all ink: from so much on it is said that the face covers writing
 SIZES = (1.0, 0.85, 0.7)  # of the wanted size: a smaller calm place is better than a larger one on the writing
 Cells = NDArray[np.float32]
@@ -59,6 +63,10 @@ class InkMap:
         """Whether nothing has moved in or beside a box for a while."""
         return bool(now_s - self.moved_s[box.grown(BESIDE).part].max(initial=-np.inf) > QUIET_S)
 
+    def works_under(self, box: "CellBox", now_s: float) -> bool:
+        """Whether a hand is at work where the box is: what it writes there would be hidden."""
+        return int((now_s - self.moved_s[box.part] < JUST_S).sum()) >= HAND_CELLS
+
     def covered(self, box: "CellBox") -> float:
         """The share of all writing that lies under a box."""
         written = self.written
@@ -93,34 +101,42 @@ def cells_of(rect: Rect) -> CellBox:
 
 
 class Calm(NamedTuple):
-    """box: where the face may go.  ink: written cells under it and close beside."""
+    """box: where the face may go.  clear: cells between it and the nearest writing or work, 0 when something lies under it."""
 
     box: CellBox
-    ink: int
+    clear: float
 
 
-def calm_place(written: NDArray[np.bool_], wanted: CellBox, busy: NDArray[np.bool_] | None = None) -> Calm:
-    """The largest place with nothing written under or close beside it, the nearest to where the face is; else the emptiest.
+def clearance(taken: NDArray[np.bool_]) -> Cells:
+    """How far each cell is from what is taken, in cells."""
+    if not taken.any():
+        return np.full(taken.shape, FAR, np.float32)
+    return np.minimum(cv2.distanceTransform((~taken).astype(np.uint8), cv2.DIST_L2, 3), FAR).astype(np.float32)
 
-    written: (ROWS, COLUMNS).  wanted: where the face is, at its full size.  busy: cells where somebody is at work.
+
+def clear_of(clear: Cells, box: CellBox) -> float:
+    return float(clear[box.part].min(initial=FAR))
+
+
+def calm_place(clear: Cells, wanted: CellBox) -> Calm:
+    """The place farthest from all writing: there the face can stay longest. Smaller only where at full size there is none.
+
+    clear: see `clearance`.  wanted: where the face is, at its full size; of places alike the nearest to it, at the border.
     """
-    taken = written if busy is None else written | busy
-    near = cv2.dilate(taken.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
-    total = np.pad(np.cumsum(np.cumsum(near, axis=0), axis=1), ((1, 0), (1, 0)))
     best: Calm | None = None
     for size in SIZES:
         width, height = max(2, round(wanted.width * size)), max(2, round(wanted.height * size))
-        sums = total[height:, width:] - total[:-height, width:] - total[height:, :-width] + total[:-height, :-width]
-        ys, xs = np.indices(sums.shape)
+        least = cv2.erode(clear, np.ones((height, width), np.uint8), anchor=(0, 0), borderType=cv2.BORDER_CONSTANT, borderValue=FAR)
+        least = least[: ROWS - height + 1, : COLUMNS - width + 1]
+        ys, xs = np.indices(least.shape)
         off = np.hypot(xs + width / 2 - wanted.x - wanted.width / 2, ys + height / 2 - wanted.y - wanted.height / 2)
-        edge = np.minimum(np.minimum(xs, sums.shape[1] - 1 - xs), np.minimum(ys, sums.shape[0] - 1 - ys))
-        score = sums * 1000.0 + off + 1.5 * edge  # a face at the border leaves the page whole
-        at = int(score.argmin())
-        y, x = divmod(at, sums.shape[1])
-        found = Calm(CellBox(x, y, width, height), int(sums[y, x]))
-        if best is None or found.ink < best.ink:
+        edge = np.minimum(xs, least.shape[1] - 1 - xs) + np.minimum(ys, least.shape[0] - 1 - ys)
+        at = int((np.floor(least) - 0.008 * off - 0.01 * edge).argmax())
+        y, x = divmod(at, least.shape[1])
+        found = Calm(CellBox(x, y, width, height), float(least[y, x]))
+        if best is None or found.clear > best.clear:
             best = found
-        if best.ink == 0:
+        if best.clear >= CALM:
             break
     assert best is not None
     return best
@@ -135,25 +151,26 @@ class Floating(NamedTuple):
 
 
 def floated(seen: InkMap, face: Floating, full: CellBox, now_s: float) -> Floating:
-    """Where the face should be now: where it is, unless writing has come close, and then only in a pause of the hand.
+    """Where the face should be now: where it is, unless writing comes near; then, before it is reached, where it is clear for long.
 
-    full: its box at its full size.
+    Never while a hand is at work close beside it, and seldom; at once when a hand comes under it. full: its box at its full size.
     """
     written = seen.written
-    close = bool(written[face.box.grown(1).part].any())
-    if not close and not face.crowded:
+    here = clear_of(clearance(written), face.box)
+    under = seen.works_under(face.box, now_s)
+    if here >= NEAR and not face.crowded and not under:
         return face
-    if not seen.quiet(face.box, now_s):
+    if not under and not seen.quiet(face.box, now_s):
         return face
-    covers = seen.covered(face.box) > COVERS
-    if not covers and now_s - face.moved_s < LEAST_BETWEEN_S:
-        return face
-    busy = now_s - seen.moved_s < QUIET_S
-    found = calm_place(written, CellBox(face.box.x, face.box.y, full.width, full.height), busy)
-    if found.ink > 0:
-        better = found.ink < int(written[face.box.grown(1).part].sum()) // 2
-        return Floating(found.box, now_s, True) if better else face._replace(crowded=True)
-    return Floating(found.box, now_s) if found.box != face.box else face._replace(crowded=False)
+    clear = clearance(written | (now_s - seen.moved_s < HANDS_S))
+    found = calm_place(clear, CellBox(face.box.x, face.box.y, full.width, full.height))
+    if under:
+        here = 0.0
+    if found.clear >= here + GAIN and (here <= 1 or now_s - face.moved_s > LEAST_BETWEEN_S):
+        return Floating(found.box, now_s)
+    if here > 1:
+        return face._replace(crowded=False)
+    return Floating(found.box, now_s) if found.clear >= CALM else face._replace(crowded=True)
 
 
 def page_view(frame: Frame, to_outgoing: Matrix, outgoing: Size) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
