@@ -43,6 +43,9 @@ def app(warm_app: Application) -> Application:
     """The warm application with everything as the demo lesson has it."""
     warm_app.ask("POST", "/api/teach/call/stop")
     warm_app.ask("PUT", "/api/lessons/open", {"lesson_id": LESSONS[0].id})
+    while warm_app.get("/api/plates")["can_undo"]:
+        warm_app.ask("POST", "/api/plates/undo")
+    warm_app.ask("PUT", "/api/plates/adorned", {"on": True})
     warm_app.ask("PUT", "/api/teach/plate", {"plate_id": LESSONS[0].plate_id})
     warm_app.ask("PUT", "/api/teach/outgoing", {"size": "720p"})
     warm_app.ask("PUT", "/api/kits/open", {"kit_id": KIT.id})

@@ -8,7 +8,7 @@ from playwright.sync_api import Page, expect
 from tests.helpers import ROOT, Application, eventually
 
 AXE = (ROOT / "frontend" / "node_modules" / "axe-core" / "axe.min.js").read_text()
-SCREENS = ["/", "/kit", "/square-up", "/teach", "/outgoing"]
+SCREENS = ["/", "/kit", "/square-up", "/plates", "/teach", "/outgoing"]
 OVERFLOWING = """() => [...document.querySelectorAll('body, main, section, aside, article')]
   .filter((e) => !['visible'].includes(getComputedStyle(e).overflowY) || e === document.body)
   .filter((e) => e.scrollHeight > e.clientHeight + 1 && e.clientHeight > 0)
@@ -72,7 +72,7 @@ def test_without_scrolling_at_1280x800(page: Page, app: Application, path: str) 
 
 
 @pytest.mark.parametrize("size", [(1024, 768), (1920, 1080)])
-@pytest.mark.parametrize("path", ["/", "/kit", "/square-up", "/teach"])
+@pytest.mark.parametrize("path", ["/", "/kit", "/square-up", "/plates", "/teach"])
 def test_usable_at_other_sizes(page: Page, path: str, size: tuple[int, int]) -> None:
     page.set_viewport_size({"width": size[0], "height": size[1]})
     open_screen(page, path)
@@ -91,7 +91,7 @@ def test_the_path_has_eight_words_and_no_dead_links(page: Page) -> None:
     path = page.get_by_role("navigation", name="The way to the lesson")
     for word in ("Kit", "Square up", "Plates", "Sound", "Way in", "Ready", "Teach", "After"):
         expect(path.get_by_text(word)).to_be_visible()
-    assert path.get_by_role("link").count() == 3
+    assert path.get_by_role("link").count() == 4
     for link in path.get_by_role("link").all():
         link.click()
         expect(page.locator("main.screen")).to_be_visible()

@@ -130,7 +130,7 @@ function drop(event: DragEvent, at: number) {
       @dragleave="over = null"
       @drop.prevent="drop($event, number)"
     >
-      <span class="tag">{{ says(place) }}</span>
+      <span v-if="place.content.kind !== 'caption'" class="tag">{{ says(place) }}</span>
       <template v-if="number === at">
         <i
           v-for="handle in HANDLES"

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Button, Modal, Segmented } from 'ant-design-vue'
 import { useElementSize } from '@vueuse/core'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
 import { api, answer } from '@/api/client'
 import CoversWriting from '@/shared/CoversWriting.vue'
@@ -53,14 +53,17 @@ const SIZES = [
 function noteDelay(drawn: Drawn) {
   if (drawn.delayMs !== null) delayMs.value = (delayMs.value ?? drawn.delayMs) * 0.95 + drawn.delayMs * 0.05
 }
+let asked: string | null = null // two quick presses go two plates on, before the first has been told of
 async function choose(plateId: string) {
+  asked = plateId
   await sentences.attempt(() => answer(api.PUT('/api/teach/plate', { body: { plate_id: plateId } })))
 }
 function step(by: 1 | -1) {
-  const at = plates.value.findIndex((one) => one.id === plateOn.value)
+  const at = plates.value.findIndex((one) => one.id === (asked ?? plateOn.value))
   const next = plates.value[(at + by + plates.value.length) % plates.value.length]
   if (next) void choose(next.id)
 }
+watch(plateOn, (on) => on === asked && (asked = null))
 async function adorn() {
   const on = !(live.teach?.adorned ?? true)
   await sentences.attempt(() => answer(api.PUT('/api/plates/adorned', { body: { on } })))
