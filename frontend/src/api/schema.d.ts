@@ -1121,6 +1121,28 @@ export interface components {
             words?: number | null;
         };
         /**
+         * Behind
+         * @description way: what happens to what is behind a person.  colour: in its place.  light: more on the person, 0-1.
+         */
+        Behind: {
+            /**
+             * Way
+             * @default as it is
+             * @enum {string}
+             */
+            way: "as it is" | "soften" | "replace";
+            /**
+             * Colour
+             * @default #E2F0E9
+             */
+            colour: string;
+            /**
+             * Light
+             * @default 0
+             */
+            light: number;
+        };
+        /**
          * BoardChange
          * @description fed_by: the teacher's own screen with the call on it, or the outgoing window.
          */
@@ -2167,7 +2189,10 @@ export interface components {
              */
             size: "720p" | "1080p";
         };
-        /** OutgoingView */
+        /**
+         * OutgoingView
+         * @description behind_ms: what softening or replacing behind the face costs a picture.  behind_too_slow: it switched itself off.
+         */
         OutgoingView: {
             /** Width */
             width: number;
@@ -2183,6 +2208,10 @@ export interface components {
             plate_id: string | null;
             /** Covered */
             covered: components["schemas"]["CoveredView"][];
+            /** Behind Ms */
+            behind_ms: number | null;
+            /** Behind Too Slow */
+            behind_too_slow: boolean;
         };
         /** PageTurn */
         PageTurn: {
@@ -2220,7 +2249,7 @@ export interface components {
          * @description content in rect; fit shows all of it with margins, fill crops it to the rectangle around its focus.
          *
          *     rounding: of its corners, in shares of the outgoing height.  round: an ellipse instead.  off_writing: it keeps to where
-         *     nothing is written.  adorns: one key takes it off and puts it back (caption, frame, background).
+         *     nothing is written.  adorns: one key takes it off and puts it back (caption, frame, background).  behind: for a face.
          */
         Place: {
             /** Content */
@@ -2265,6 +2294,14 @@ export interface components {
              * @default false
              */
             adorns: boolean;
+            /**
+             * @default {
+             *       "way": "as it is",
+             *       "colour": "#E2F0E9",
+             *       "light": 0
+             *     }
+             */
+            behind: components["schemas"]["Behind"];
         };
         /**
          * Plate

@@ -3,6 +3,7 @@ import { Button, Checkbox, Input, InputNumber, Segmented } from 'ant-design-vue'
 import { computed } from 'vue'
 import type { Device } from '@/api/client'
 import ChoiceList from '@/shared/ChoiceList.vue'
+import NumberSlider from '@/shared/NumberSlider.vue'
 import type { Content, Place } from './plates'
 import { contentSays, shape, shaped } from './says'
 import type { Box } from './snap'
@@ -14,6 +15,8 @@ const props = defineProps<{
   box: Box
   devices: Device[]
   missing: string
+  costMs: number | null
+  tooSlow: boolean
 }>()
 const emit = defineEmits<{
   change: [more: Partial<Place>, settled?: boolean]
@@ -53,6 +56,9 @@ function hold(value: string) {
         ? { kind: 'feed', feed_id: id ?? '' }
         : { kind: 'colour', colour: '#E6EAF6' }
   emit('change', { content: next })
+}
+function behind(more: Partial<Place['behind']>, settled = true) {
+  emit('change', { behind: { ...props.place.behind, ...more } }, settled)
 }
 function number(key: keyof Box, value: unknown) {
   if (typeof value !== 'number' || !Number.isFinite(value)) return
@@ -149,6 +155,42 @@ function coloured(event: Event) {
     <Checkbox v-if="pictured" :checked="place.adorns" @change="emit('change', { adorns: !place.adorns })"
       >Goes off with caption and frame <kbd>A</kbd></Checkbox
     >
+    <template v-if="pictured && holds !== 'role:page'">
+      <Segmented
+        block
+        :value="place.behind.way"
+        :options="[
+          { value: 'as it is', label: 'As it is' },
+          { value: 'soften', label: 'Softened' },
+          { value: 'replace', label: 'Replaced' },
+        ]"
+        aria-label="Behind the person"
+        @change="(value) => behind({ way: value as Place['behind']['way'] })"
+      />
+      <p v-if="tooSlow" class="wrong" role="status">This computer cannot keep up: it is off for a minute.</p>
+      <p v-else class="soft small">
+        Behind the person<span v-if="costMs"
+          >: costs <span class="num">{{ costMs.toFixed(0) }} ms</span></span
+        >
+      </p>
+      <label v-if="place.behind.way === 'replace'" class="row"
+        >By
+        <input
+          type="color"
+          :value="place.behind.colour.toLowerCase()"
+          aria-label="Colour behind the person"
+          @change="behind({ colour: ($event.target as HTMLInputElement).value.toUpperCase() })"
+      /></label>
+      <NumberSlider
+        label="Light on the face"
+        :value="place.behind.light"
+        :min="0"
+        :max="1"
+        :step="0.1"
+        :shown="place.behind.light === 0 ? 'none' : `${Math.round(place.behind.light * 100)} %`"
+        @change="(light, settled) => behind({ light }, settled)"
+      />
+    </template>
     <div class="numbers">
       <label v-for="[key, label] in NUMBERS" :key="key"
         ><span class="soft">{{ label }}</span>

@@ -21,6 +21,10 @@ const more = computed(() => [
   ...props.devices.map((one) => ({ value: `feed:${one.id}`, label: one.name })),
 ])
 
+function named(value: string | undefined) {
+  const name = value?.trim()
+  if (name) emit('change', { ...props.plate, name })
+}
 function add(value: string) {
   const [kind, id] = value.split(/:(.*)/)
   if (!id) return
@@ -32,37 +36,51 @@ function add(value: string) {
 
 <template>
   <section class="card inspector" aria-label="The plate">
-    <Input
-      :value="plate.name"
-      :maxlength="60"
-      aria-label="Name of the plate"
-      @change="$event.target.value?.trim() && emit('change', { ...plate, name: $event.target.value.trim() })"
-    />
-    <ChoiceList
-      label="How it is laid"
-      small
-      :value="plate.layout ?? ''"
-      :options="LAYOUTS"
-      @change="(value) => emit('change', { ...plate, layout: (value || null) as Plate['layout'] })"
-    />
-    <p v-if="plate.layout" class="soft small">
-      Laid by the proportions of what it holds. Drag a place to lay it yourself.
-    </p>
-    <ChoiceList
-      label="Add a place"
-      small
-      value=""
-      :options="pictured < MOST ? more : more.slice(0, 1)"
-      @change="add"
-    />
-    <div class="row">
-      <Button size="small" @click="emit('add', newPlace({ kind: 'caption', name: 'Your name', line: '' }))"
-        >Caption</Button
-      >
-      <Button size="small" @click="emit('add', newPlace({ kind: 'frame', colour: '#23459B' }))">Frame</Button>
-      <Button size="small" @click="emit('add', newPlace({ kind: 'colour', colour: '#E6EAF6' }))"
-        >Colour</Button
-      >
+    <div>
+      <Input
+        :value="plate.name"
+        :maxlength="60"
+        aria-label="Name of the plate"
+        @change="named($event.target.value)"
+      />
+      <ChoiceList
+        label="How it is laid"
+        small
+        :value="plate.layout ?? ''"
+        :options="LAYOUTS"
+        @change="(value) => emit('change', { ...plate, layout: (value || null) as Plate['layout'] })"
+      />
+      <p v-if="unknown" class="wrong">
+        {{ unknown === 1 ? 'One place shows a device' : `${unknown} places show devices` }} that this kit does
+        not have: choose another.
+      </p>
+      <p v-else class="soft small">
+        {{
+          plate.layout
+            ? 'By the proportions of what it holds. Drag a place to lay it yourself.'
+            : 'Laid by hand.'
+        }}
+      </p>
+    </div>
+    <div>
+      <ChoiceList
+        label="Add a place"
+        small
+        value=""
+        :options="pictured < MOST ? more : more.slice(0, 1)"
+        @change="add"
+      />
+      <div class="row">
+        <Button size="small" @click="emit('add', newPlace({ kind: 'caption', name: 'Your name', line: '' }))"
+          >Caption</Button
+        >
+        <Button size="small" @click="emit('add', newPlace({ kind: 'frame', colour: '#23459B' }))"
+          >Frame</Button
+        >
+        <Button size="small" @click="emit('add', newPlace({ kind: 'colour', colour: '#E6EAF6' }))"
+          >Colour</Button
+        >
+      </div>
       <label class="ground"
         >Ground
         <input
@@ -73,30 +91,28 @@ function add(value: string) {
           "
       /></label>
     </div>
-    <Segmented
-      block
-      :value="plate.fade_s > 0 ? 'fade' : 'cut'"
-      :options="[
-        { value: 'cut', label: 'Comes at once' },
-        { value: 'fade', label: 'Fades in' },
-      ]"
-      aria-label="How it comes"
-      @change="(value) => emit('change', { ...plate, fade_s: value === 'fade' ? 0.4 : 0 })"
-    />
-    <NumberSlider
-      v-if="plate.fade_s > 0"
-      label="Fade"
-      :value="plate.fade_s"
-      :min="0.1"
-      :max="1"
-      :step="0.1"
-      :shown="`${plate.fade_s.toFixed(1)} s`"
-      @change="(value, settled) => emit('change', { ...plate, fade_s: value }, settled)"
-    />
-    <p v-if="unknown" class="wrong">
-      {{ unknown === 1 ? 'One place shows a device' : `${unknown} places show devices` }} that this kit does
-      not have: choose another for it.
-    </p>
+    <div>
+      <Segmented
+        block
+        :value="plate.fade_s > 0 ? 'fade' : 'cut'"
+        :options="[
+          { value: 'cut', label: 'At once' },
+          { value: 'fade', label: 'Fades in' },
+        ]"
+        aria-label="How it comes"
+        @change="(value) => emit('change', { ...plate, fade_s: value === 'fade' ? 0.4 : 0 })"
+      />
+      <NumberSlider
+        v-if="plate.fade_s > 0"
+        label="Fade"
+        :value="plate.fade_s"
+        :min="0.1"
+        :max="1"
+        :step="0.1"
+        :shown="`${plate.fade_s.toFixed(1)} s`"
+        @change="(value, settled) => emit('change', { ...plate, fade_s: value }, settled)"
+      />
+    </div>
   </section>
 </template>
 
@@ -104,7 +120,14 @@ function add(value: string) {
 .inspector {
   padding: 10px 12px;
   display: grid;
-  gap: 9px;
+  grid-template-columns: 1fr 1fr 0.9fr;
+  gap: 14px;
+}
+.inspector > div {
+  display: grid;
+  gap: 8px;
+  align-content: start;
+  min-width: 0;
 }
 .row {
   display: flex;

@@ -17,7 +17,7 @@ const live = useLive()
 const plates = usePlates()
 const { view, chosen, plate, place, placeAt } = plates
 const devices = computed(() => live.kit?.devices ?? [])
-const BELOW_PX = 128
+const BELOW_PX = 300
 const room = ref<HTMLElement>()
 const { width: roomWide, height: roomHigh } = useElementSize(room)
 const pictureWidth = computed(() =>
@@ -111,8 +111,6 @@ useKeys({
         <VerdictChip v-if="!on" kind="look">Looked at before: something else goes out</VerdictChip>
       </div>
       <CoversWriting v-if="on" />
-    </section>
-    <aside>
       <PlateInspector
         v-if="plate && chosen"
         :plate="plate"
@@ -121,6 +119,8 @@ useKeys({
         @change="plates.change"
         @add="plates.addPlace"
       />
+    </section>
+    <aside>
       <PlaceInspector
         v-if="place && chosen && placeAt !== null"
         :key="placeAt"
@@ -130,6 +130,8 @@ useKeys({
         :box="chosen.laid[placeAt] ?? place.rect"
         :devices="devices"
         :missing="chosen.missing_signs"
+        :cost-ms="live.state?.outgoing.behind_ms ?? null"
+        :too-slow="live.state?.outgoing.behind_too_slow ?? false"
         @change="(more, settled) => plates.changePlace(placeAt!, more, settled ?? true)"
         @lay="(box) => plates.lay(placeAt!, box, true)"
         @restack="(by) => plates.restack(placeAt!, by)"

@@ -16,7 +16,7 @@ function settle() {
 </script>
 
 <template>
-  <div class="row">
+  <div class="number-slider">
     <span>{{ label }}</span>
     <Slider
       :value="value"
@@ -33,7 +33,7 @@ function settle() {
 </template>
 
 <style scoped>
-.row {
+.number-slider {
   display: grid;
   grid-template-columns: 78px 1fr 52px;
   align-items: center;

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from cartouche.core.pictures import Frame, Size, yuv_of_hex
+from cartouche.core.plates.behind import Net as PersonNet
 from cartouche.core.plates.compose import NO_CHAIN, Composer, Layer
 from cartouche.core.plates.fade import Shown
 from cartouche.core.plates.model import WHOLE, CaptionContent, Place, Plate, RoleContent
@@ -13,6 +14,7 @@ from cartouche.core.plates.placing import place_box
 from cartouche.core.straighten.tone import Tone
 from cartouche.core.watch.rate import Rate
 from cartouche.core.watch.signal import USABLE
+from cartouche.live.behind import BehindFace
 from cartouche.live.caption import caption
 from cartouche.live.card import PAPER, card
 from cartouche.live.feeds import Feed, Feeds
@@ -37,14 +39,16 @@ class Desk:
         needed_besides: Callable[[], bool],
         plates: Callable[[], dict[str, Plate]] = dict,
         tone: Callable[[str], Tone | None] = lambda _: None,
+        person_net: PersonNet = lambda picture: picture[:, :1] * 0 + 1,
         frames_s: float = 30.0,
     ) -> None:
         """needed_besides: whether somebody takes pictures other than by looking.  plates: those that may be looked at before
-        they go out, by id.  tone: the light measured on a feed's page."""
+        they go out, by id.  tone: the light measured on a feed's page.  person_net: where a person is, see `core.plates.behind`."""
         self._feeds, self._hub, self._needed_besides, self._tone, self._plates = feeds, hub, needed_besides, tone, plates
         self._composer = Composer(size, BACKGROUND)
         self._scene = Scene(feeds)
         self.placer = Placer()
+        self.behind = BehindFace(person_net)
         self._previews: dict[str, Composer] = {}
         self._preview_places: dict[str, dict[str, Place]] = {}
         self._period_s = 1 / frames_s
@@ -135,6 +139,8 @@ class Desk:
         frame = composer.compose(layers, captured_s)
         self.latest = frame
         self._keep_off(setup, composer, shown, layers, now_s)
+        if all(one.place.behind.does_nothing for one in shown):
+            self.behind.idle()
         self._hub.publish("outgoing", frame, now_s)
         done_s = time.monotonic()
         self._rate.add(done_s, done_s - captured_s)
@@ -186,6 +192,7 @@ class Desk:
             feed = self._feeds.get(feed_id or "")
             frame = feed.showable(now_s) if feed is not None else None
             if frame is not None and feed_id is not None:
+                frame = self.behind.frame(feed_id, frame, place.behind, now_s)
                 return Layer(place, setup.chain(feed_id, now_s), frame, self._tone(feed_id), opacity)
             return self._drawn(place, opacity, outgoing)
         return Layer(place, opacity=opacity)

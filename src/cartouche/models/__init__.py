@@ -1,4 +1,4 @@
-"""The two small networks that ship with the product, as plain functions of arrays. How they were taught: training/README.md."""
+"""The small networks that ship with the product, as plain functions of arrays. How they were taught: training/README.md."""
 
 from functools import cache
 from pathlib import Path
@@ -7,6 +7,7 @@ import numpy as np
 import onnxruntime
 from numpy.typing import NDArray
 
+from cartouche.core.plates.behind import Net as PersonNet
 from cartouche.core.reading.proof import Net as WayNet
 from cartouche.core.straighten.page_map import Net as PageNet
 
@@ -33,3 +34,8 @@ def page_net() -> PageNet:
 def way_net() -> WayNet:
     """Which way round print stands: (n, 1, 32, 128) to (n, 5)."""
     return lambda windows: _asked("ways", "window", windows)
+
+
+def person_net() -> PersonNet:
+    """Where a person is: (1, 3, 144, 256) RGB 0-1 to (1, 1, 144, 256)."""
+    return lambda picture: _asked("person", "picture", picture)

@@ -321,6 +321,8 @@ class CoveredView(BaseModel):
 
 
 class OutgoingView(BaseModel):
+    """behind_ms: what softening or replacing behind the face costs a picture.  behind_too_slow: it switched itself off."""
+
     width: int
     height: int
     frames_s: float
@@ -328,6 +330,8 @@ class OutgoingView(BaseModel):
     windows: int
     plate_id: str | None
     covered: list[CoveredView]
+    behind_ms: float | None
+    behind_too_slow: bool
 
 
 class LiveView(BaseModel):

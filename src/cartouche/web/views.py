@@ -107,6 +107,8 @@ def live_view(state: AppState, guests: Guests, version: int) -> LiveView:
             windows=state.windows,
             plate_id=plate.id if plate else None,
             covered=[CoveredView(place=one.place, share=one.share) for one in desk.placer.covered],
+            behind_ms=desk.behind.cost_ms,
+            behind_too_slow=desk.behind.too_slow,
         ),
         call_running=running.call.running,
         going_out=running.call.running or state.windows > 0,

@@ -86,11 +86,23 @@ class Border(_Kept):
     colour: Hex = "#FFFDF8"
 
 
+class Behind(_Kept):
+    """way: what happens to what is behind a person.  colour: in its place.  light: more on the person, 0-1."""
+
+    way: Literal["as it is", "soften", "replace"] = "as it is"
+    colour: Hex = "#E2F0E9"
+    light: Part = 0.0
+
+    @property
+    def does_nothing(self) -> bool:
+        return self.way == "as it is" and self.light == 0
+
+
 class Place(_Kept):
     """content in rect; fit shows all of it with margins, fill crops it to the rectangle around its focus.
 
     rounding: of its corners, in shares of the outgoing height.  round: an ellipse instead.  off_writing: it keeps to where
-    nothing is written.  adorns: one key takes it off and puts it back (caption, frame, background).
+    nothing is written.  adorns: one key takes it off and puts it back (caption, frame, background).  behind: for a face.
     """
 
     content: Content
@@ -103,6 +115,7 @@ class Place(_Kept):
     shadow: bool = False
     off_writing: bool = False
     adorns: bool = False
+    behind: Behind = Behind()
 
     @property
     def is_laid(self) -> bool:
