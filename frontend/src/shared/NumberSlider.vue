@@ -40,10 +40,10 @@ function settle() {
   gap: 6px;
   font-size: 13.5px;
 }
-.row :deep(.ant-slider) {
+.number-slider :deep(.ant-slider) {
   margin: 6px 4px;
 }
-.row :deep(.ant-slider-rail) {
+.number-slider :deep(.ant-slider-rail) {
   background: var(--line);
 }
 .num {

@@ -98,7 +98,7 @@ def _settled(frame: Frame, rough: Rough) -> Found | None:
 
 
 # Fitted by training/calibrate.py to scenes of its own; benchmarks/finder.py says how well it holds on others.
-_WEIGHTS = {"fit": 0.64, "border": -3.32, "weakest": 8.54, "support": 6.43, "second": 3.75, "worst": 2.06, "moved": -41.33, "one": -10.79}
+_WEIGHTS = {"fit": 3.36, "border": 0.37, "weakest": 8.39, "support": 4.02, "second": 3.46, "worst": 2.38, "moved": -16.08, "one": -13.47}
 
 
 def evidence(rough: Rough, refined: Refined, moved_share: float) -> dict[str, float]:
