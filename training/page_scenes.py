@@ -128,18 +128,18 @@ class Painter:
     def _standing(self, corner_out: bool) -> Eye:
         """A camera that sees the page, were it flat, as it is wanted."""
         long = max(self.width_mm, self.height_mm)
-        cos, sin = np.cos(self.turn), np.sin(self.turn)
-        ends = (
-            np.array([[-0.5, -0.5], [0.5, -0.5], [0.5, 0.5], [-0.5, 0.5]])
-            * (self.width_mm, self.height_mm)
-            @ np.array([[cos, sin], [-sin, cos]])
-        )
         while True:
             eye = Eye(self.random, long, 0.6 if corner_out else 0.2)
-            seen = eye.see(np.column_stack([ends, np.zeros(4)]))
+            seen = self.flat(eye)
             outside = int(((seen < 0) | (seen > np.array([WIDTH, HEIGHT]) * OVER)).any(axis=1).sum())
             if outside == int(corner_out) and _acceptable(seen):
                 return eye
+
+    def flat(self, eye: Eye) -> NDArray[np.float64]:
+        """Where the page's corners would be seen if it lay flat, px."""
+        cos, sin = np.cos(self.turn), np.sin(self.turn)
+        ends = np.array([[-0.5, -0.5], [0.5, -0.5], [0.5, 0.5], [-0.5, 0.5]]) * (self.width_mm, self.height_mm)
+        return eye.see(np.column_stack([ends @ np.array([[cos, sin], [-sin, cos]]), np.zeros(4)]))
 
     def _desk(self) -> Texture:
         texture = self.bank.desk()
@@ -219,8 +219,8 @@ class Painter:
         seen = self.eye.see(np.column_stack([ends, np.zeros(4)]))
         return int(((seen > 0) & (seen < np.array([WIDTH, HEIGHT]) * OVER)).all(axis=1).sum())
 
-    def objects(self, count: int, beside: NDArray[np.float64] | None = None) -> None:
-        """Things on the desk, anywhere or close beside a page's sides."""
+    def objects(self, count: int, beside: NDArray[np.float64] | None = None, under: bool = False) -> None:
+        """Things on the desk, anywhere or close beside a page's sides. under: the page will lie on part of them."""
         random, size = self.random, np.array([WIDTH, HEIGHT]) * OVER
         for _ in range(count):
             mask = np.zeros((HEIGHT * OVER, WIDTH * OVER), np.uint8)
@@ -230,7 +230,7 @@ class Painter:
             shown = np.full_like(self.picture, shade.astype(np.uint8))
             if kind == "disc":
                 if beside is not None:
-                    middle, turn = self._beside(beside, 30)
+                    middle, turn = self._beside(beside, 30, under)
                 axes = tuple(int(v) for v in random.uniform(12, 70, 2))
                 cv2.ellipse(mask, tuple(int(v) for v in middle), axes, random.uniform(0, 180), 0, 360, 255, -1, cv2.LINE_AA)
             elif kind == "blob":
@@ -241,7 +241,7 @@ class Painter:
                 sides = {"bar": ((80, 260), (3, 16)), "box": ((16, 110), (16, 110)), "keys": ((160, 420), (50, 130))}[kind]
                 wide, high = (float(random.uniform(*side)) for side in sides)
                 if beside is not None:
-                    middle, turn = self._beside(beside, high / 2)
+                    middle, turn = self._beside(beside, high / 2, under)
                 corners = cv2.boxPoints((tuple(middle), (wide, high), turn))
                 cv2.fillPoly(mask, [corners.astype(np.int32)], 255, cv2.LINE_AA)
                 if kind == "keys":
@@ -251,7 +251,7 @@ class Painter:
             self._shadow(mask, random.uniform(0, 0.5), random.uniform(1, 6))
             self._cover(shown, mask)
 
-    def _beside(self, page: NDArray[np.float64], half: float) -> tuple[NDArray[np.float64], float]:
+    def _beside(self, page: NDArray[np.float64], half: float, under: bool) -> tuple[NDArray[np.float64], float]:
         """A spot just outside one of a page's sides, and the side's own direction, about."""
         side = int(self.random.integers(4))
         start, end = page[side], page[(side + 1) % 4]
@@ -261,7 +261,7 @@ class Painter:
         if outward @ (spot - page.mean(axis=0)) < 0:
             outward = -outward
         turn = float(np.degrees(np.arctan2(along[1], along[0]))) + self.random.normal(0, 10 if self.random.random() < 0.7 else 40)
-        return spot + outward * (half + self.random.uniform(0, 45)), turn
+        return spot + outward * (self.random.uniform(-1, 1) * half if under else half + self.random.uniform(0, 45)), turn
 
     def _ticks(self, shown: Texture, bar: NDArray[np.float32], shade: NDArray[np.float32]) -> None:
         """A ruler's marks along one of the bar's long sides."""
@@ -403,6 +403,8 @@ def view(bank: Bank) -> View:
         if shows:
             painter.distract(int(random.choice([0, 0, 1, 2, 3])))
         painter.objects(int(random.integers(0, 4 if shows else 7)))
+        if shows and random.random() < 0.3:
+            painter.objects(int(random.integers(1, 3)), painter.flat(painter.eye), under=True)
         if shows:
             size = (painter.width_mm, painter.height_mm)
             corners = painter.sheet(painter.texture, size, np.zeros(2), painter.turn, painter.kind)

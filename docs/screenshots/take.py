@@ -9,13 +9,14 @@ from dataclasses import replace
 from pathlib import Path
 
 import av
-from PIL import Image
+from PIL import Image, ImageDraw
 from playwright.sync_api import Browser, Page, sync_playwright
 
 from cartouche.bench.camera import Pose
 from cartouche.bench.devices import DOCUMENT_CAMERA, sheet_view
 from cartouche.bench.papers import contour_sheet
 from cartouche.core.pictures import Size, bgr_from_frame
+from cartouche.fonts import typeface
 
 ROOT = Path(__file__).resolve().parents[2]
 sys.path.insert(0, str(ROOT))
@@ -34,6 +35,8 @@ VIEWS = {
     "square-up-card": "/square-up/clip-camera",
     "square-up-hand": "/square-up",
     "square-up-mirror": "/square-up/clip-camera",
+    "plates": "/plates",
+    "plates-ready-made": "/plates",
     "teach": "/teach",
     "outgoing": "/outgoing",
 }
@@ -60,7 +63,9 @@ def main(*names: str) -> None:
                     else:
                         take_phone(app, phone)
                 page = browser.new_page(viewport={"width": 1280, "height": 720 if name == "outgoing" else 800})
-                if name != "phone":
+                if name == "plates-ready-made":
+                    take_ready_made(app)
+                elif name != "phone":
                     take(page, app.address + VIEWS[name], name)
                 page.close()
                 remove_others(app)
@@ -77,12 +82,31 @@ def take(page: Page, address: str, name: str) -> None:
     if name.startswith("square-up"):
         page.wait_for_selector("canvas[aria-label='The straightened page'][data-shown=true]")
         square_up(page, name)
+    if name == "plates":
+        page.get_by_role("button", name="Place 2: Face").focus()
+        page.get_by_text("Softened").click()
     if name == "invitation":
         page.get_by_role("button", name="Invite a phone or tablet").click()
         page.get_by_role("dialog").get_by_label("Your name for it").fill("Old phone")
         page.get_by_role("dialog").get_by_label("How it is held").select_option(label="Shelf with a hole")
     page.wait_for_timeout(4000)  # rates and delays are measured over the last two seconds
     page.screenshot(path=Path(__file__).with_name(f"{name}.png"))
+
+
+def take_ready_made(app: Application) -> None:
+    """Each ready-made plate as it goes out, on one sheet."""
+    ready, size, gap, high = app.get("/api/plates")["ready_made"], (464, 261), 16, 34
+    sheet = Image.new("RGB", (2 * size[0] + 3 * gap, -(-len(ready) // 2) * (size[1] + high + gap) + gap), "#E4DBC8")
+    pen = ImageDraw.Draw(sheet)
+    for number, plate in enumerate(ready):
+        made = app.ask("POST", "/api/plates", {"name": plate["name"], "copy_of": plate["id"]})["plates"][-1]["plate"]
+        app.ask("PUT", "/api/teach/plate", {"plate_id": made["id"]})
+        picture = app.pictures("outgoing", 75)[-1]  # until all stand where they belong
+        x, y = gap + number % 2 * (size[0] + gap), gap + number // 2 * (size[1] + high + gap)
+        sheet.paste(Image.fromarray(picture[:, :, ::-1]).resize(size, Image.Resampling.LANCZOS), (x, y))
+        pen.text((x + 2, y + size[1] + 6), plate["name"], font=typeface(20, 600), fill="#1D2433")
+    sheet.save(Path(__file__).with_name("plates-ready-made.png"), optimize=True)
+    app.ask("PUT", "/api/teach/plate", {"plate_id": "page-and-face"})
 
 
 def square_up(page: Page, name: str) -> None:

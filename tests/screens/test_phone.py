@@ -121,7 +121,7 @@ def test_lenses_are_chosen_by_their_pictures_on_the_phone(phone: Page, app: Appl
     phone.get_by_role("button", name="Another lens").click()
     lenses = phone.get_by_role("list", name="Choose a lens by its picture")
     expect(lenses.locator("img")).to_have_count(3, timeout=SECONDS * 1000)
-    last = guest(app)["told"]["lenses"][-1]["id"]
+    last = eventually(lambda: guest(app)["told"]["lenses"])[-1]["id"]
     lenses.get_by_role("button").last.click()
     eventually(lambda: guest(app)["told"]["lens"] == last, SECONDS)
     assert arrives(app)

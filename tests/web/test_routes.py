@@ -23,7 +23,7 @@ def test_lessons(web: TestClient) -> None:
     assert made.status_code == 201
     assert web.put("/api/lessons/open", json={"lesson_id": made.json()["id"]}).status_code == 200
     assert web.get("/api/teach").json()["lesson"]["title"] == "Slopes"
-    assert len(web.get("/api/teach").json()["plates"]) == 4
+    assert len(web.get("/api/teach").json()["plates"]) == 6
 
 
 def test_a_new_rig_brings_its_turn_and_flips(web: TestClient, state: AppState) -> None:

@@ -17,11 +17,13 @@ const props = defineProps<{
   missing: string
   costMs: number | null
   tooSlow: boolean
+  inner: boolean
 }>()
 const emit = defineEmits<{
   change: [more: Partial<Place>, settled?: boolean]
   lay: [box: Box]
   restack: [by: 1 | -1]
+  inner: [on: boolean]
   remove: []
 }>()
 
@@ -123,9 +125,9 @@ function coloured(event: Event) {
       aria-label="Fit or fill"
       @change="(value) => emit('change', { fit: value as 'fit' | 'fill' })"
     />
-    <p v-if="pictured && place.fit === 'fill'" class="soft small">
-      Drag with <kbd>Alt</kbd> to choose what the cut keeps.
-    </p>
+    <Checkbox v-if="pictured && place.fit === 'fill'" :checked="inner" @change="emit('inner', !inner)"
+      >Dragging moves the picture inside</Checkbox
+    >
     <Segmented
       v-if="content.kind !== 'caption'"
       block

@@ -7,7 +7,13 @@ import type { PlateView, Place } from './plates'
 import { contentSays } from './says'
 import { dragged, nudged, type Box, type Guide, type Handle } from './snap'
 
-const props = defineProps<{ view: PlateView; at: number | null; devices: Device[]; surface: string }>()
+const props = defineProps<{
+  view: PlateView
+  at: number | null
+  devices: Device[]
+  surface: string
+  inner: boolean
+}>()
 const emit = defineEmits<{
   choose: [at: number | null]
   lay: [at: number, box: Box, settled: boolean]
@@ -52,7 +58,7 @@ function take(event: PointerEvent, at: number, handle: Handle) {
   const place = places.value[at]
   const before = boxes.value[at]
   if (!place || !before || event.button !== 0) return
-  const inner = handle === 'move' && event.altKey && cuts(place)
+  const inner = handle === 'move' && (event.altKey || props.inner) && cuts(place)
   grip = { at, handle: inner ? 'focus' : handle, x: event.clientX, y: event.clientY, before, focus: place.focus, moved: false } // prettier-ignore
   last = null
   event.preventDefault()
@@ -95,6 +101,16 @@ function key(event: KeyboardEvent, at: number) {
   event.preventDefault()
   event.stopPropagation()
   const fine = event.altKey ? 0.1 : 1
+  const place = places.value[at]
+  if (props.inner && place && cuts(place)) {
+    const to = nudged(
+      { x: 1 - place.focus.x, y: 1 - place.focus.y, width: 0, height: 0 },
+      event.key,
+      5 * STEP * fine,
+      false,
+    )
+    return emit('focus', at, { x: 1 - to.x, y: 1 - to.y }, true)
+  }
   emit('lay', at, nudged(before, event.key, STEP * fine, event.shiftKey), true)
 }
 function drop(event: DragEvent, at: number) {

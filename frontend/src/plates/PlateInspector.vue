@@ -21,6 +21,23 @@ const more = computed(() => [
   ...props.devices.map((one) => ({ value: `feed:${one.id}`, label: one.name })),
 ])
 
+/** A picture behind all, which goes off with caption and frame. */
+const isBackdrop = (one: Place) =>
+  one.adorns && one.content.kind === 'feed' && one.rect.width === 1 && one.rect.height === 1
+const backdrop = computed(() => {
+  const first = props.plate.places[0]
+  return first && isBackdrop(first) && first.content.kind === 'feed' ? first.content.feed_id : ''
+})
+function setBackdrop(id: string) {
+  const rest = props.plate.places.filter((one, at) => at > 0 || !isBackdrop(one))
+  const place: Place = {
+    ...newPlace({ kind: 'feed', feed_id: id }),
+    rect: { x: 0, y: 0, width: 1, height: 1 },
+    fit: 'fill',
+    adorns: true,
+  }
+  emit('change', { ...props.plate, places: id ? [place, ...rest] : rest })
+}
 function named(value: string | undefined) {
   const name = value?.trim()
   if (name) emit('change', { ...props.plate, name })
@@ -81,6 +98,16 @@ function add(value: string) {
           >Colour</Button
         >
       </div>
+      <ChoiceList
+        label="Background picture"
+        small
+        :value="backdrop"
+        :options="[
+          { value: '', label: 'No background picture' },
+          ...devices.map((one) => ({ value: one.id, label: `Behind all: ${one.name}` })),
+        ]"
+        @change="setBackdrop"
+      />
       <label class="ground"
         >Ground
         <input

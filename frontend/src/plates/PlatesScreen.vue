@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
 import { useElementSize } from '@vueuse/core'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import CartoucheFrame from '@/shared/CartoucheFrame.vue'
 import { useKeys } from '@/shared/keys'
 import { useLive } from '@/shared/live'
@@ -17,6 +17,8 @@ const live = useLive()
 const plates = usePlates()
 const { view, chosen, plate, place, placeAt } = plates
 const devices = computed(() => live.kit?.devices ?? [])
+const inner = ref(false)
+watch(placeAt, () => (inner.value = false))
 const BELOW_PX = 300
 const room = ref<HTMLElement>()
 const { width: roomWide, height: roomHigh } = useElementSize(room)
@@ -82,6 +84,7 @@ useKeys({
           :at="placeAt"
           :devices="devices"
           :surface="surface"
+          :inner="inner"
           @choose="(at) => (placeAt = at)"
           @lay="plates.lay"
           @focus="(at, focus, settled) => plates.changePlace(at, { focus }, settled)"
@@ -132,10 +135,12 @@ useKeys({
         :missing="chosen.missing_signs"
         :cost-ms="live.state?.outgoing.behind_ms ?? null"
         :too-slow="live.state?.outgoing.behind_too_slow ?? false"
+        :inner="inner"
         @change="(more, settled) => plates.changePlace(placeAt!, more, settled ?? true)"
         @lay="(box) => plates.lay(placeAt!, box, true)"
         @restack="(by) => plates.restack(placeAt!, by)"
         @remove="plates.removePlace(placeAt!)"
+        @inner="(on) => (inner = on)"
       />
       <p v-else class="soft hint">
         Choose a place in the picture to change it. <kbd>Tab</kbd> walks over them, arrows move the chosen

@@ -28,6 +28,7 @@ defineEmits<{ choose: [plateId: string] }>()
 .plates {
   display: flex;
   gap: 10px;
+  align-items: flex-start;
   overflow-x: auto;
 }
 button {

@@ -17,7 +17,8 @@ NO_CHAIN = Chain()
 GONE_AFTER_S = 10.0  # a place whose feed gives no picture for so long is given to the others
 RELAID_S = 0.5  # how long they take to grow into it
 FLOAT_S = 1.2  # how long a floating face is on its way: slow enough not to draw the eye
-USUAL_ASPECTS: dict[Role, float] = {"page": 297 / 210, "face": 16 / 9}  # until a picture has come
+WIDEST_CLOSE_UP = 1.42
+USUAL_SIZE = Size(1280, 720)  # until a picture has come
 
 
 @dataclass(frozen=True, eq=False)
@@ -74,16 +75,18 @@ def laid_plate(setup: Setup, feeds: Feeds, wide: float, gone: Callable[[str | No
 
 
 def aspect_of(setup: Setup, feeds: Feeds, place: Place) -> float | None:
-    """Width / height of what a place holds, straightened; None for what has no proportions of its own."""
+    """Width / height of what a place shows, straightened; None for what has no proportions of its own."""
     if not place.has_picture:
         return None
     feed: Feed | None = feeds.get(setup.feed_id(place) or "")
-    if feed is None or feed.latest is None:
-        return USUAL_ASPECTS.get(place.content.role, 16 / 9) if isinstance(place.content, RoleContent) else 16 / 9
+    size = feed.latest.size if feed is not None and feed.latest is not None else USUAL_SIZE
+    chain = setup.chains.get(feed.id, NO_CHAIN) if feed is not None else NO_CHAIN
     try:
-        return straighten(setup.chains.get(feed.id, NO_CHAIN), feed.latest.size).canvas.aspect
+        aspect = straighten(chain, size).canvas.aspect
     except DegenerateCorners:
-        return feed.latest.size.aspect
+        return size.aspect
+    closer = chain.frame.zoom if chain.frame.on and place.fit == "fit" else 1.0
+    return max(aspect, min(aspect * closer, WIDEST_CLOSE_UP))  # a closer look wants the page's whole width
 
 
 def _pinned(plate: Plate) -> Plate:

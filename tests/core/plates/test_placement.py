@@ -126,6 +126,12 @@ def test_what_a_hand_hides_is_still_written() -> None:
     assert made.written[10:13, 28:36].mean() > 0.6
 
 
+def test_another_page_is_no_hand() -> None:
+    made, now_s = seen(page(3), np.full((180, 320), 90, np.uint8))
+    assert made.quiet(FACE, now_s)
+    assert not made.works_under(FACE, now_s)
+
+
 def test_a_rectangle_is_the_cells_that_it_touches() -> None:
     assert cells_of(Rect(x=0.5, y=0, width=0.25, height=0.5)) == CellBox(32, 0, 16, 18)
     assert cells_of(Rect(x=0.51, y=0.01, width=0.25, height=0.5)) == CellBox(32, 0, 17, 19)

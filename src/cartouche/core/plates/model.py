@@ -120,7 +120,7 @@ class Place(_Kept):
     @property
     def is_laid(self) -> bool:
         """Whether a layout gives it its rectangle: a picture, or a plain colour that waits for one."""
-        return self.has_picture or (isinstance(self.content, ColourContent) and not self.adorns)
+        return not self.adorns and (self.has_picture or isinstance(self.content, ColourContent))
 
     @property
     def has_picture(self) -> bool:

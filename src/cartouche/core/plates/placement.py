@@ -19,6 +19,7 @@ INK_SHARE = 0.06  # of a cell: less is grain
 MOVED_CONTRAST = 14
 QUIET_S = 2.0  # so long nothing may have moved beside the face before it moves, or where it goes
 HANDS_S = 10.0  # where hands have been so lately is no calm place
+MOST_BY_HAND = 0.5  # of all cells: a hand and its arm move no more at once
 JUST_S, HAND_CELLS = 0.6, 4  # a hand is where so many cells have moved so lately
 BESIDE = 3  # cells: a hand nearer than that is beside it
 NEAR, CALM, GAIN = 7.0, 2.0, 3.0  # cells: writing so near is coming; so far it is calm; so much farther is worth a move
@@ -50,6 +51,8 @@ class InkMap:
         if self._before is not None:
             moves = (cv2.absdiff(view, self._before) > MOVED_CONTRAST).astype(np.uint8) * 255
             moving = cv2.resize(moves, (COLUMNS, ROWS), interpolation=cv2.INTER_AREA) > 40
+            if moving.mean() > MOST_BY_HAND:  # another page, or the camera was moved
+                moving[:] = False
             self.moved_s[moving] = now_s
         hidden = cv2.dilate(moving.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
         self.ink = np.where(hidden, np.maximum(self.ink, ink), ink).astype(np.float32)
