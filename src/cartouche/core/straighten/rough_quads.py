@@ -13,7 +13,7 @@ from cartouche.core.straighten.page_map import LEAST_PAGE, PageMap
 
 LEAST_SHARE = 0.02  # of the picture: a smaller page could not be read anyway
 MOST_TRIED, SAME_QUAD = 4, 1.5  # how many are looked at in the full picture; nearer than so many cells, two are one
-MOST_LINES, MOST_WEIGHED, MOST_SOUGHT = 13, 24, 8
+MOST_LINES, MOST_WEIGHED, MOST_SOUGHT = 13, 18, 7
 BY_BORDER = 2.5  # cells: a side that runs along the picture's border is where the picture ends, not the page
 MARGIN, LEAST_SEEN = 1.0, 4.0  # cells: the outermost are unreliable; of a side that shows less nothing is said
 BORDER_WEIGHT = 0.4  # of a clear border against how well quadrilateral and map cover each other
@@ -61,16 +61,28 @@ def _ranked(own: NDArray[np.uint8], page: Map, border: Map) -> list[Rough]:
     quads = np.concatenate([quads, np.array(hulls).reshape(-1, 4, 2)])
     if not len(quads):
         return []
-    quads = _refitted(_sought(quads, border), border)
-    clear = clear_along(quads, border)
-    fits = np.array([fit_of(quad, page) for quad in quads])
-    made: list[Rough] = []
-    for at in np.argsort(-(fits + BORDER_WEIGHT * clear.mean(axis=1))):
-        if all(_apart(quads[at], other.quad) > SAME_QUAD for other in made):
-            made.append(Rough(quads[at], float(fits[at]), float(clear[at].mean()), float(clear[at].min())))
-        if len(made) == MOST_TRIED:
+    quads = _sought(quads, border)
+    scores = np.array([fit_of(quad, page) for quad in quads]) + BORDER_WEIGHT * clear_along(quads, border).mean(axis=1)
+    quads = _refitted(_distinct(quads[np.argsort(-scores)]), border)
+    clear, fits = clear_along(quads, border), [fit_of(quad, page) for quad in quads]
+    order = np.argsort(-(np.array(fits) + BORDER_WEIGHT * clear.mean(axis=1)))
+    return [Rough(quads[at], fits[at], float(clear[at].mean()), float(clear[at].min())) for at in order]
+
+
+def _distinct(quads: Points) -> Points:
+    """The first MOST_TRIED that lie apart from all before them."""
+    kept = quads[:1]
+    for quad in quads[1:]:
+        if len(kept) == MOST_TRIED:
             break
-    return made
+        turned = quad[_ROLLS]  # (4, 4, 2): from each corner on
+        apart = np.linalg.norm(turned[:, None] - kept, axis=3).mean(axis=2).min(axis=0)
+        if apart.min() > SAME_QUAD:
+            kept = np.concatenate([kept, quad[None]])
+    return kept
+
+
+_ROLLS = (np.arange(4)[None] + np.arange(4)[:, None]) % 4
 
 
 def _likely(quads: Points, page: Map, border: Map, most: int) -> Points:
@@ -81,11 +93,6 @@ def _likely(quads: Points, page: Map, border: Map, most: int) -> Points:
     first = np.argsort(-(clear.mean(axis=1) + clear.min(axis=1)))[:MOST_WEIGHED]
     scores = np.array([fit_of(quads[i], page) for i in first]) + BORDER_WEIGHT * clear[first].mean(axis=1)
     return quads[first[np.argsort(-scores)[:most]]]
-
-
-def _apart(a: Points, b: Points) -> float:
-    """Mean distance of the corners in the order that suits best, cells."""
-    return min(float(np.linalg.norm(np.roll(a, k, axis=0) - b, axis=1).mean()) for k in range(4))
 
 
 def _centroid(region: NDArray[np.uint8]) -> Points:
