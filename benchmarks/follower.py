@@ -20,12 +20,13 @@ from cartouche.core.straighten.glide import FOLLOW_S
 from cartouche.models import page_net
 
 SIZE = Size(1920, 1080)
+IN_VIEW_PX = 60
 RIGHT_PX = 3.0  # mean corner error: nobody sees it at 1080p
 Step = tuple[Frame, Corners, bool]  # picture, true corners, whether it moves just then
 
 
 def camera(random: np.random.Generator) -> Camera:
-    position = (random.uniform(-160, 160), random.uniform(-160, 160), -random.uniform(470, 560))
+    position = (random.uniform(-160, 160), random.uniform(-160, 160), -random.uniform(520, 660))
     return Camera(SIZE, Pose(position, roll_deg=random.uniform(0, 360)), blur_px=0.7, noise=2.5, light=Light(exposure=1.1))
 
 
@@ -34,12 +35,20 @@ class Case:
 
     def __init__(self, seed: int) -> None:
         self.random = np.random.default_rng(seed)
-        self.camera = camera(self.random)
+        self.camera, self.lying = camera(self.random), self._lying()
         self.desk = desk(("wood", "cloth", "black", "pale")[seed % 4])
         self.paper = sheet("A4", False, Look("text", seed % 3))
-        self.lying = Lying(self.random.uniform(-15, 15), self.random.uniform(-10, 10), self.random.uniform(-10, 10))
+        while not self._in_view():  # and it stays so when the stand is bumped
+            self.camera, self.lying = camera(self.random), self._lying()
         self.grain = Grain(SIZE, self.camera.noise)
         self.count = 0
+
+    def _lying(self) -> Lying:
+        return Lying(self.random.uniform(-15, 15), self.random.uniform(-10, 10), self.random.uniform(-10, 10))
+
+    def _in_view(self) -> bool:
+        corners = true_corners(self.camera, self.paper, self.lying)
+        return bool((corners > IN_VIEW_PX).all() and (corners < np.array(SIZE) - IN_VIEW_PX).all())
 
     def still(self, lying: Lying | None = None, paper_look: Look | None = None, eye: Camera | None = None) -> tuple[Frame, Corners]:
         paper = sheet("A4", False, paper_look) if paper_look else self.paper
