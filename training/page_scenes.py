@@ -6,13 +6,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from training.eye import GRID, HEIGHT, OVER, WIDTH, Eye, spread
 from training.textures import Random, Texture, board_texture, book_texture, colour, desk_texture, noise, page_texture
-
-WIDTH, HEIGHT = 288, 160  # what the network sees
-OVER = 2  # drawn at twice that and shrunk by area
-_CELL = 8  # px: the maps from picture to desk are worked out once a cell and spread linearly
-_GRID = (WIDTH * OVER // _CELL + 2, HEIGHT * OVER // _CELL + 2)  # one cell more all round
-Map = NDArray[np.float32]
 
 PAPERS_MM = [(210, 297)] * 5 + [(297, 420), (148, 210), (105, 148), (216, 279), (216, 356)]
 
@@ -61,58 +56,6 @@ class Bank:
         return self.pages[int(self.random.integers(len(self.pages)))]
 
 
-class Eye:
-    """A camera over the desk, with a lens that may bend. World: mm on the desk; the camera stands at z < 0."""
-
-    def __init__(self, random: Random, page_mm: float, off: float = 0.2) -> None:
-        """page_mm: its longer side.  off: how far beside the page's middle the camera may look, as a share of that."""
-        tilt, around = np.radians(random.uniform(0, 64) if random.random() < 0.8 else random.uniform(0, 8)), random.uniform(0, 2 * np.pi)
-        self.focal = random.uniform(0.65, 1.5)
-        away = self.focal * page_mm / random.uniform(0.26, 0.85)
-        eye = np.array([away * np.sin(tilt) * np.cos(around), away * np.sin(tilt) * np.sin(around), -away * np.cos(tilt)])
-        aim = np.array([*random.uniform(-off, off, 2) * page_mm, 0.0])
-        forward = (aim - eye) / np.linalg.norm(aim - eye)
-        up = np.array([np.cos(1.1), np.sin(1.1), 0.2])
-        right = np.cross(up, forward)
-        right /= np.linalg.norm(right)
-        down = np.cross(forward, right)
-        roll = random.uniform(0, 2 * np.pi)
-        right, down = np.cos(roll) * right + np.sin(roll) * down, np.cos(roll) * down - np.sin(roll) * right
-        if random.random() < 0.3:
-            right = -right  # mirrored
-        self.rotation, self.eye = np.stack([right, down, forward]), eye
-        self.bend = random.uniform(-0.16, 0.06) if random.random() < 0.4 else 0.0
-        self.px = self.focal * WIDTH * OVER
-        self.middle = np.array([WIDTH * OVER / 2, HEIGHT * OVER / 2])
-
-    def see(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
-        """(n, 3) mm to (n, 2) picture px at the drawn size."""
-        rays = (points - self.eye) @ self.rotation.T
-        flat = rays[:, :2] / np.maximum(rays[:, 2:], 1.0)
-        radius = (flat**2).sum(axis=1, keepdims=True) / (0.5 / self.focal) ** 2
-        return np.asarray(flat * (1 + self.bend * radius) * self.px + self.middle)
-
-    def desk_points(self) -> NDArray[np.float64]:
-        """(rows, columns, 2) mm on the desk seen at the cells' middles."""
-        xs, ys = np.meshgrid(*(_CELL * (np.arange(count) - 0.5) for count in _GRID))
-        bent = (np.stack([xs.ravel(), ys.ravel()], axis=1) - self.middle) / self.px
-        flat = bent.copy()
-        for _ in range(6 if self.bend else 0):
-            radius = (flat**2).sum(axis=1, keepdims=True) / (0.5 / self.focal) ** 2
-            flat = bent / (1 + self.bend * radius)
-        rays = np.column_stack([flat, np.ones(len(flat))]) @ self.rotation
-        far = np.where(rays[:, 2] > 0.05, rays[:, 2], 0.05)
-        return np.asarray((self.eye - self.eye[2] / far[:, None] * rays)[:, :2].reshape(_GRID[1], _GRID[0], 2))
-
-
-def _spread(grid: NDArray[np.float64]) -> tuple[Map, Map]:
-    """A map given at the grid's cells, at every pixel's centre."""
-    rows, columns = grid.shape[:2]
-    both = cv2.resize(grid.astype(np.float32), (columns * _CELL, rows * _CELL), interpolation=cv2.INTER_LINEAR)[_CELL:-_CELL, _CELL:-_CELL]
-    x, y = cv2.split(both)
-    return x, y
-
-
 class Painter:
     """One view in the making."""
 
@@ -147,7 +90,7 @@ class Painter:
         turn = self.random.uniform(0, 2 * np.pi)
         cos, sin = np.cos(turn) / scale, np.sin(turn) / scale
         at = self.on_desk @ np.array([[cos, sin], [-sin, cos]]) + self.random.uniform(0, 640, 2)
-        return cv2.remap(texture, *_spread(np.clip(at, -9e3, 9e3)), cv2.INTER_LINEAR, borderMode=cv2.BORDER_REFLECT_101)
+        return cv2.remap(texture, *spread(np.clip(at, -9e3, 9e3)), cv2.INTER_LINEAR, borderMode=cv2.BORDER_REFLECT_101)
 
     def sheet(
         self, texture: Texture, size: tuple[float, float], middle: NDArray[np.float64], turn: float, kind: str
@@ -167,7 +110,7 @@ class Painter:
             if bulge:
                 raised = bulge.height(np.clip(uv, -0.6, 0.6))
         high, wide = texture.shape[:2]
-        maps = _spread(((uv + 0.5) * (wide, high) - 0.5).reshape(_GRID[1], _GRID[0], 2).clip(-9e3, 9e3))
+        maps = spread(((uv + 0.5) * (wide, high) - 0.5).reshape(GRID[1], GRID[0], 2).clip(-9e3, 9e3))
         whole = np.full((high, wide), 255, np.uint8)
         if kind == "board":
             _round_off(whole, 14)
@@ -180,7 +123,7 @@ class Painter:
             self._cover(np.full_like(self.picture, colour(random).astype(np.uint8)), cover)
         shown = cv2.remap(texture, *maps, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
         if bulge:
-            bent = np.asarray(np.gradient(raised.reshape(_GRID[1], _GRID[0]))[0], np.float32)
+            bent = np.asarray(np.gradient(raised.reshape(GRID[1], GRID[0]))[0], np.float32)
             gain = cv2.resize(np.clip(1 - 0.06 * cv2.GaussianBlur(bent, (5, 5), 0), 0.6, 1.1)[1:-1, 1:-1], shown.shape[1::-1])
             shown = cv2.multiply(shown, cv2.merge([gain] * 3), dtype=cv2.CV_8U)
         self._cover(shown, mask)

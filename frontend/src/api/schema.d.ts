@@ -2354,15 +2354,13 @@ export interface components {
         };
         /**
          * PlateView
-         * @description laid: where each place lies, by the plate's layout.  seen: what its picture covers of that.  missing_signs: of its captions,
+         * @description laid: where each place lies, by the plate's layout.  missing_signs: of its captions,
          *     those that no typeface has.  unknown: how many places show a device that is not in the kit.  on: it is what goes out.
          */
         PlateView: {
             plate: components["schemas"]["Plate"];
             /** Laid */
             laid: components["schemas"]["Rect"][];
-            /** Seen */
-            seen: components["schemas"]["Rect"][];
             /** Missing Signs */
             missing_signs: string;
             /** Unknown */

@@ -231,12 +231,11 @@ class PlateOn(Asked):
 
 
 class PlateView(BaseModel):
-    """laid: where each place lies, by the plate's layout.  seen: what its picture covers of that.  missing_signs: of its captions,
+    """laid: where each place lies, by the plate's layout.  missing_signs: of its captions,
     those that no typeface has.  unknown: how many places show a device that is not in the kit.  on: it is what goes out."""
 
     plate: Plate
     laid: list[Rect]
-    seen: list[Rect]
     missing_signs: str
     unknown: int
     on: bool

@@ -5,11 +5,8 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import JSONResponse
 
-from cartouche.core.errors import DegenerateCorners
-from cartouche.core.plates.model import READY_MADE, CaptionContent, Place, Plate, Rect
-from cartouche.core.plates.placing import placing
+from cartouche.core.plates.model import READY_MADE, CaptionContent, Plate
 from cartouche.fonts import missing
-from cartouche.live.scene import NO_CHAIN
 from cartouche.store import plates as kept_plates
 from cartouche.store.errors import LastPlate, NotKept, TooManyPlates
 from cartouche.web.plates_file import MOST_PLATES, PlatesFile, read, unknown_feeds
@@ -42,28 +39,10 @@ def _view(state: AppState, plate: Plate) -> PlateView:
     return PlateView(
         plate=plate,
         laid=[place.rect for place in places],
-        seen=[_seen(state, place) for place in places],
         missing_signs="".join(missing(text)),
         unknown=unknown_feeds(plate, {feed.id for feed in running.feeds.all()}),
         on=running.setup.plate is not None and running.setup.plate.id == plate.id,
     )
-
-
-def _seen(state: AppState, place: Place) -> Rect:
-    """What its picture covers of its rectangle."""
-    running = state.running
-    feed = running.feeds.get(running.setup.feed_id(place) or "") if place.has_picture else None
-    if feed is None or feed.latest is None:
-        return place.rect
-    size = running.desk.size
-    try:
-        box = placing(place, running.setup.chains.get(feed.id, NO_CHAIN), feed.latest.size, size).box
-    except DegenerateCorners:
-        return place.rect
-    if box.empty:
-        return place.rect
-    x, y = box.x0 / size.width, box.y0 / size.height
-    return Rect(x=x, y=y, width=max(box.x1 / size.width - x, 0.011), height=max(box.y1 / size.height - y, 0.011))
 
 
 @router.post("", status_code=201)
