@@ -239,8 +239,7 @@ def test_each_rig_has_a_picture_and_a_price_and_sets_the_first_guess(page: Page,
     assert len(drawn) == len(rigs)
     choice.select_option(value="tablet-mirror")
     eventually(lambda: device_named(app, "Clip mirror")["rig"] == "tablet-mirror")
-    chain = app.get("/api/square-up/clip-camera")["chain"]
-    assert (chain["turn"]["quarters"], chain["mirror"]["left_right"]) == (2, True)
+    eventually(lambda: (chain := app.get("/api/square-up/clip-camera")["chain"])["turn"]["quarters"] == 2 and chain["mirror"]["left_right"])
 
 
 def device_named(app: Application, name: str) -> dict[str, Any]:

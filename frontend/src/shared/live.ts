@@ -27,8 +27,9 @@ export const useLive = defineStore('live', () => {
   function start() {
     reconnecting(
       () => socketUrl('/api/live'),
-      () => (connected.value = true),
+      () => {}, // connected is who has heard how things stand
       (data) => {
+        connected.value = true
         const next = JSON.parse(data as string) as LiveView
         const changed = next.version !== state.value?.version
         state.value = next

@@ -16,6 +16,7 @@ from cartouche.live.feeds import Feed, Feeds
 NO_CHAIN = Chain()
 GONE_AFTER_S = 10.0  # a place whose feed gives no picture for so long is given to the others
 RELAID_S = 0.5  # how long they take to grow into it
+IDLE_S = 0.5  # after so long without a picture nothing has to move smoothly
 FLOAT_S = 1.2  # how long a floating face is on its way: slow enough not to draw the eye
 WIDEST_CLOSE_UP = 1.42
 USUAL_SIZE = Size(1280, 720)  # until a picture has come
@@ -106,19 +107,16 @@ class Scene:
         self._before: list[Laid] = []
         self._begun_s, self._lasts_s = 0.0, 0.0
         self._shown: list[Shown] = []
+        self._known: tuple[object, ...] = ()
+        self._seen_s = -1e9
 
     def at(self, setup: Setup, size: Size, now_s: float) -> list[Shown]:
         """What is shown now, back to front."""
-        if self.crowded and setup.plate is not None:
-            setup = replace(setup, plate=_pinned(setup.plate))
-        wanted = laid_plate(setup, self._feeds, size.aspect, lambda feed_id: self.away.gone(feed_id, now_s))
-        self.laid, wanted = wanted, self._floating(wanted)
-        if wanted != self.plate:
-            same = self.plate is not None and wanted is not None and wanted.id == self.plate.id
-            self._before = [self._laid(setup, shown.place, size) for shown in self._shown]
-            self._begun_s = now_s
-            self._lasts_s = 0.0 if wanted is None or not self._before else self._way_s(wanted, same)
-            self.plate, self._shown = wanted, []
+        idle_s, self._seen_s = now_s - self._seen_s, now_s
+        signs = self._signs(setup, size, now_s)
+        if signs != self._known:
+            self._known = signs
+            self._settle(setup, size, now_s, cut=idle_s > IDLE_S)
         elif self._shown and now_s - self._begun_s > self._lasts_s:
             return self._shown  # the same objects: what is worked out for them is kept by them
         if self.plate is None:
@@ -127,6 +125,31 @@ class Scene:
         share = 1.0 if self._lasts_s <= 0 else (now_s - self._begun_s) / self._lasts_s
         self._shown = between(self._before, [self._laid(setup, place, size) for place in self.plate.places], share)
         return self._shown
+
+    def _signs(self, setup: Setup, size: Size, now_s: float) -> tuple[object, ...]:
+        """Everything that where the places stand is worked out from: as long as it stays, so do they."""
+        held = []
+        for place in setup.plate.places if setup.plate is not None else ():
+            if place.has_picture:
+                feed_id = setup.feed_id(place)
+                feed = self._feeds.get(feed_id or "")
+                latest = feed.latest if feed is not None else None
+                held.append((feed_id, latest.size if latest is not None else None, self.away.gone(feed_id, now_s)))
+        return setup, size, self.crowded, tuple(self.floats.items()), tuple(held)
+
+    def _settle(self, setup: Setup, size: Size, now_s: float, cut: bool) -> None:
+        """Lay the plate anew, and set off to there. cut: nobody has looked meanwhile, so nothing needs to move."""
+        if self.crowded and setup.plate is not None:
+            setup = replace(setup, plate=_pinned(setup.plate))
+        self.laid = laid_plate(setup, self._feeds, size.aspect, lambda feed_id: self.away.gone(feed_id, now_s))
+        wanted = self._floating(self.laid)
+        if wanted == self.plate:
+            return
+        same = self.plate is not None and wanted is not None and wanted.id == self.plate.id
+        self._before = [self._laid(setup, shown.place, size) for shown in self._shown]
+        self._begun_s = now_s
+        self._lasts_s = 0.0 if cut or wanted is None or not self._before else self._way_s(wanted, same)
+        self.plate, self._shown = wanted, []
 
     def _way_s(self, wanted: Plate, same: bool) -> float:
         """A change of plate takes as long as the plate says; the same plate laid anew moves only when its places come or go."""

@@ -154,7 +154,7 @@ def _make_plan(layer: Layer, outgoing: Size) -> _Plan:
     place, frame = layer.place, layer.frame
     sampling = _sampling(layer, frame.size, outgoing) if frame is not None and layer.alpha is None else None
     box = sampling.placing.box if sampling is not None else place_box(place, outgoing)
-    radius = min(int(place.rounding * outgoing.height), box.x1 - box.x0, box.y1 - box.y0) // 4 * 4 if not box.empty else 0
+    radius = min(int(place.rounding * outgoing.height), (box.x1 - box.x0) // 2, (box.y1 - box.y0) // 2) // 4 * 4 if not box.empty else 0
     border = None
     if place.border is not None or isinstance(place.content, FrameContent):
         width = place.border.width if place.border else FRAME_WIDTH

@@ -98,7 +98,7 @@ def _settled(frame: Frame, rough: Rough) -> Found | None:
 
 
 # Fitted by training/calibrate.py to scenes of its own; benchmarks/finder.py says how well it holds on others.
-_WEIGHTS = {"fit": 3.36, "border": 0.37, "weakest": 8.39, "support": 4.02, "second": 3.46, "worst": 2.38, "moved": -16.08, "one": -13.47}
+_WEIGHTS = {"fit": 3.93, "border": 0.2, "weakest": 8.37, "support": 4.04, "second": 1.13, "worst": 2.64, "moved": -54.05, "one": -11.31}
 
 
 def evidence(rough: Rough, refined: Refined, moved_share: float) -> dict[str, float]:
