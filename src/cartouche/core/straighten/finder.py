@@ -82,7 +82,9 @@ def _settled(frame: Frame, rough: Rough) -> Found | None:
     refined = refine_quad(frame.y, rough.quad)
     corners = refined.corners
     moved = float(np.linalg.norm(corners - rough.quad, axis=1).max())
-    if not np.isfinite(corners).all() or moved > MOST_MOVED_SHARE * frame.size.width:
+    if not np.isfinite(moved):
+        moved = frame.size.width
+    if moved > MOST_MOVED_SHARE * frame.size.width:
         corners = rough.quad
     try:
         corners = _upper_first(check_quadrilateral(corners))
@@ -117,7 +119,7 @@ def evidence(rough: Rough, refined: Refined, moved_share: float) -> dict[str, fl
 
 def confidence(rough: Rough, refined: Refined, moved_share: float) -> float:
     """The chance that all four corners are right, 0-1 (logistic)."""
-    told = evidence(rough, refined, moved_share)
+    told = evidence(rough, refined, min(moved_share, 1.0))  # sides that nearly run together may meet anywhere
     return 1 / (1 + math.exp(-sum(_WEIGHTS[name] * value for name, value in told.items())))
 
 
