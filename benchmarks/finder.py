@@ -55,6 +55,7 @@ def main(count: int = SCENES, seed: int = 1) -> dict[str, object]:
     return {
         "scenes": count,
         "found": round(len(errors) / len(overlaps), 4),
+        "overlap_0_9": round(float((np.array(overlaps) >= 0.9).mean()), 4),
         "median_px": round(float(np.median(errors)), 3),
         "mean_px": round(float(np.mean(errors)), 3),
         "overlap": round(float(np.mean(overlaps)), 4),
