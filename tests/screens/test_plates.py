@@ -201,3 +201,24 @@ def test_an_exported_file_comes_in_again(page: Page, app: Application) -> None:
     count = len(plates(app))
     page.get_by_label("Plates file").set_input_files({"name": "p.json", "mimeType": "application/json", "buffer": path.read_bytes()})
     eventually(lambda: len(plates(app)) == 2 * count)
+
+
+@pytest.mark.parametrize("device", ["desk-camera", "face-camera"])
+def test_a_camera_that_is_pulled_out_leaves_its_place_to_the_other(page: Page, app: Application, device: str) -> None:
+    page.goto("/teach")
+    expect(page.locator("canvas[aria-label='The outgoing picture'][data-shown=true]")).to_be_visible()
+    left, right = app.get("/api/plates")["plates"][0]["laid"]
+    gap = slice(round((left["x"] + left["width"]) * 1280) + 4, round(right["x"] * 1280) - 4)
+
+    def filled() -> bool:
+        """Where ground lay between the two places, a picture lies; and nothing is black."""
+        picture = app.picture("outgoing").astype(int)
+        assert picture.max(axis=2).min() > 8
+        return bool((abs(picture[40:680, gap] - picture[2, 2]).max(axis=2) < 6).mean() < 0.5)
+
+    eventually(lambda: not filled())
+    app.ask("PUT", f"/api/kit/devices/{device}/fault", {"fault": "pulled out"})
+    expect(page.get_by_role("alert").filter(has_text="is away: learners see its last picture")).to_be_visible()
+    eventually(filled, 25)
+    app.ask("PUT", f"/api/kit/devices/{device}/fault", {"fault": None})
+    expect(page.get_by_role("alert").filter(has_text="is away")).to_be_hidden()
