@@ -4,8 +4,8 @@ import { computed } from 'vue'
 import type { Device } from '@/api/client'
 import ChoiceList from '@/shared/ChoiceList.vue'
 import NumberSlider from '@/shared/NumberSlider.vue'
-import type { Content, Place } from './plates'
-import { contentSays, shape, shaped } from './says'
+import type { Place } from './plates'
+import { chosenContent, contentSays, pictureChoices, shape, shaped } from './says'
 import type { Box } from './snap'
 
 const props = defineProps<{
@@ -36,12 +36,7 @@ const holds = computed(() =>
       ? `feed:${content.value.feed_id}`
       : content.value.kind,
 )
-const choices = computed(() => [
-  { value: 'role:page', label: 'Whatever serves as page' },
-  { value: 'role:face', label: 'Whatever serves as face' },
-  ...props.devices.map((one) => ({ value: `feed:${one.id}`, label: one.name })),
-  { value: 'colour', label: 'Plain colour' },
-])
+const choices = computed(() => [...pictureChoices(props.devices), { value: 'colour', label: 'Plain colour' }])
 const NUMBERS = [
   ['x', 'Left'],
   ['y', 'Top'],
@@ -50,14 +45,7 @@ const NUMBERS = [
 ] as const
 
 function hold(value: string) {
-  const [kind, id] = value.split(/:(.*)/)
-  const next: Content =
-    kind === 'role'
-      ? { kind: 'role', role: id as 'page' | 'face' }
-      : kind === 'feed'
-        ? { kind: 'feed', feed_id: id ?? '' }
-        : { kind: 'colour', colour: '#E6EAF6' }
-  emit('change', { content: next })
+  emit('change', { content: chosenContent(value) ?? { kind: 'colour', colour: '#E6EAF6' } })
 }
 function behind(more: Partial<Place['behind']>, settled = true) {
   emit('change', { behind: { ...props.place.behind, ...more } }, settled)

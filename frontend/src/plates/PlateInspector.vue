@@ -4,8 +4,8 @@ import { computed } from 'vue'
 import type { Device, Plate } from '@/api/client'
 import ChoiceList from '@/shared/ChoiceList.vue'
 import NumberSlider from '@/shared/NumberSlider.vue'
-import type { Content, Place } from './plates'
-import { LAYOUTS, newPlace } from './says'
+import type { Place } from './plates'
+import { chosenContent, LAYOUTS, newPlace, pictureChoices } from './says'
 
 const MOST = 6
 const props = defineProps<{ plate: Plate; devices: Device[]; unknown: number }>()
@@ -14,12 +14,7 @@ const emit = defineEmits<{ change: [plate: Plate, settled?: boolean]; add: [plac
 const pictured = computed(
   () => props.plate.places.filter((one) => one.content.kind === 'role' || one.content.kind === 'feed').length,
 )
-const more = computed(() => [
-  { value: '', label: 'Add a place for …' },
-  { value: 'role:page', label: 'Whatever serves as page' },
-  { value: 'role:face', label: 'Whatever serves as face' },
-  ...props.devices.map((one) => ({ value: `feed:${one.id}`, label: one.name })),
-])
+const more = computed(() => [{ value: '', label: 'Add a place for …' }, ...pictureChoices(props.devices)])
 
 /** A picture behind all, which goes off with caption and frame. */
 const isBackdrop = (one: Place) =>
@@ -43,11 +38,8 @@ function named(value: string | undefined) {
   if (name) emit('change', { ...props.plate, name })
 }
 function add(value: string) {
-  const [kind, id] = value.split(/:(.*)/)
-  if (!id) return
-  const content: Content =
-    kind === 'role' ? { kind: 'role', role: id as 'page' | 'face' } : { kind: 'feed', feed_id: id }
-  emit('add', newPlace(content))
+  const content = chosenContent(value)
+  if (content) emit('add', newPlace(content))
 }
 </script>
 

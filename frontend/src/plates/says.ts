@@ -17,6 +17,20 @@ export function contentSays(content: Content, devices: Device[]): string {
   }
 }
 
+/** What a place can be given to show, for a list; and the content that a choice stands for. */
+export function pictureChoices(devices: Device[]) {
+  return [
+    { value: 'role:page', label: 'Whatever serves as page' },
+    { value: 'role:face', label: 'Whatever serves as face' },
+    ...devices.map((one) => ({ value: `feed:${one.id}`, label: one.name })),
+  ]
+}
+export function chosenContent(value: string): Content | null {
+  const [kind, id] = value.split(/:(.*)/)
+  if (!id) return null
+  return kind === 'role' ? { kind: 'role', role: id as 'page' | 'face' } : { kind: 'feed', feed_id: id }
+}
+
 export function shape(place: Place): 'square' | 'rounded' | 'round' {
   if (place.round) return 'round'
   return place.rounding > 0 ? 'rounded' : 'square'

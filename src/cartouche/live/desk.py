@@ -50,7 +50,7 @@ class Desk:
         self.placer = Placer()
         self.behind = BehindFace(person_net)
         self._previews: dict[str, Composer] = {}
-        self._preview_places: dict[str, dict[str, Place]] = {}
+        self._preview_places: dict[str, dict[Place, Place]] = {}
         self._period_s = 1 / frames_s
         self._setup = Setup()
         self._news = threading.Condition()
@@ -166,7 +166,7 @@ class Desk:
         known = self._preview_places.setdefault(plate_id, {})
         if len(known) > 64:
             known.clear()
-        return known.setdefault(place.model_dump_json(), place)
+        return known.setdefault(place, place)
 
     def _keep_off(self, setup: Setup, composer: Composer, shown: list[Shown], layers: list[Layer], now_s: float) -> None:
         """Look where the page is written on, and where a face should be."""
