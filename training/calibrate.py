@@ -11,11 +11,8 @@ import numpy as np
 
 from benchmarks.finder import GOOD_SHARE, corner_errors_px
 from cartouche.bench.poses import FULL_HD, Scene, scenes
-from cartouche.core.errors import DegenerateCorners
-from cartouche.core.straighten.finder import MOST_MOVED_SHARE, evidence
-from cartouche.core.straighten.geometry import check_quadrilateral
-from cartouche.core.straighten.page_map import page_map
-from cartouche.core.straighten.refine import refine_quad
+from cartouche.core.straighten.finder import look_closer
+from cartouche.core.straighten.page_map import both, page_map
 from cartouche.core.straighten.rough_quads import Rough, rough_quads
 from cartouche.models import page_net
 
@@ -27,8 +24,10 @@ def gathered(count: int) -> tuple[np.ndarray, np.ndarray, list[str]]:
     """Evidence and whether it was right, one row a scene."""
     net, rows, good, names = page_net(), [], [], []
     for scene in scenes(count, FULL_HD, SEED):
-        for one in rough_quads(page_map(scene.frame, net)):
-            row = looked_at(scene, one)
+        seen = page_map(scene.frame, net)
+        second = both(seen, page_map(scene.frame, net, turned=True))
+        for one in rough_quads(seen) + rough_quads(second):
+            row = judged(scene, one)
             if row is not None:
                 rows.append(list(row[0].values()))
                 good.append(row[1])
@@ -36,17 +35,13 @@ def gathered(count: int) -> tuple[np.ndarray, np.ndarray, list[str]]:
     return np.array(rows), np.array(good, np.float64), names
 
 
-def looked_at(scene: Scene, rough: Rough) -> tuple[dict[str, float], bool] | None:
+def judged(scene: Scene, rough: Rough) -> tuple[dict[str, float], bool] | None:
     """The evidence for one quadrilateral, as the finder has it, and whether it is right."""
-    refined = refine_quad(scene.frame.y, rough.quad)
-    moved = float(np.linalg.norm(refined.corners - rough.quad, axis=1).max()) / FULL_HD.width
-    corners = refined.corners if moved <= MOST_MOVED_SHARE else rough.quad
-    try:
-        check_quadrilateral(corners)
-    except DegenerateCorners:
+    looked = look_closer(scene.frame, rough)
+    if looked is None:
         return None
-    right = scene.corners is not None and corner_errors_px(corners, scene.corners).mean() < GOOD_SHARE * np.hypot(*FULL_HD)
-    return evidence(rough, refined, moved), bool(right)
+    right = scene.corners is not None and corner_errors_px(looked.corners, scene.corners).mean() < GOOD_SHARE * np.hypot(*FULL_HD)
+    return looked.evidence, bool(right)
 
 
 def fitted(rows: np.ndarray, good: np.ndarray) -> np.ndarray:

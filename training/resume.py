@@ -1,4 +1,4 @@
-"""Take the page network up where it was left: its weights read back from the ONNX file that ships."""
+"""Take a network up where it was left: its weights read back from the ONNX file that ships."""
 
 from pathlib import Path
 
@@ -7,41 +7,48 @@ import torch
 from onnx import numpy_helper
 from torch import Tensor, nn
 
-from training.page_net import PageNet
+Weighed = (nn.Conv2d, nn.Linear)
 
 
-def net_from_onnx(path: Path, pictures: Tensor) -> PageNet:
-    """pictures: (n, 3, h, w): exporting folds each normalisation into its convolution; these tell what it normalised by."""
+def take_up(net: nn.Module, path: Path, pictures: Tensor) -> nn.Module:
+    """pictures: what the net is given: exporting folds each normalisation into its convolution; these tell what it normalised by."""
     graph = onnx.load(str(path)).graph
     stored = {one.name: torch.from_numpy(numpy_helper.to_array(one).copy()) for one in graph.initializer}
-    folded = [[stored[name] for name in node.input[1:]] for node in graph.node if node.op_type == "Conv"]
-    net = PageNet().eval()
-    order: list[tuple[nn.Conv2d, nn.BatchNorm2d | None]] = []
-    norms = {id(layer[0]): layer[1] for layer in net.modules() if isinstance(layer, nn.Sequential) and isinstance(layer[0], nn.Conv2d)}
-
-    def note(layer: nn.Module, _given: object, _made: object) -> None:
-        assert isinstance(layer, nn.Conv2d)
-        order.append((layer, norms.get(id(layer))))
-
-    hooks = [layer.register_forward_hook(note) for layer in net.modules() if isinstance(layer, nn.Conv2d)]
+    folded = [[stored[name] for name in node.input[1:]] for node in graph.node if node.op_type in ("Conv", "Gemm")]
+    order = _in_order(net.eval(), pictures[:1])
+    norms = {id(layer[0]): layer[1] for layer in net.modules() if isinstance(layer, nn.Sequential) and len(layer) > 1}
     with torch.no_grad():
-        net(pictures[:1])
-        for hook in hooks:
-            hook.remove()
-        assert len(order) == len(folded)
-        for (conv, norm), (weight, bias) in zip(order, folded, strict=True):
-            conv.weight.copy_(weight)
-            if norm is None:
-                assert conv.bias is not None
-                conv.bias.copy_(bias)
-                continue
-            seen: list[Tensor] = []
-            hook = conv.register_forward_hook(lambda _layer, _given, made, seen=seen: seen.append(made))
-            net(pictures)
-            hook.remove()
-            mean, var = seen[0].mean(dim=(0, 2, 3)), seen[0].var(dim=(0, 2, 3), unbiased=False)
-            norm.running_mean.copy_(mean)
-            norm.running_var.copy_(var)
-            norm.weight.copy_(torch.sqrt(var + norm.eps))
-            norm.bias.copy_(bias + mean)
+        for layer, (weight, bias) in zip(order, folded, strict=True):
+            layer.weight.copy_(weight)
+            norm = norms.get(id(layer))
+            if isinstance(norm, nn.BatchNorm2d):
+                _normalise(net, layer, norm, bias, pictures)
+            else:
+                layer.bias.copy_(bias)
     return net.train()
+
+
+def _in_order(net: nn.Module, pictures: Tensor) -> list[nn.Module]:
+    """Its layers with weights, as they come to be used."""
+    order: list[nn.Module] = []
+    hooks = [
+        layer.register_forward_hook(lambda used, _given, _made: order.append(used)) for layer in net.modules() if isinstance(layer, Weighed)
+    ]
+    with torch.no_grad():
+        net(pictures)
+    for hook in hooks:
+        hook.remove()
+    return order
+
+
+def _normalise(net: nn.Module, layer: nn.Module, norm: nn.BatchNorm2d, bias: Tensor, pictures: Tensor) -> None:
+    """By what the layer says of these pictures, and so that it comes to the same as the folded bias."""
+    seen: list[Tensor] = []
+    hook = layer.register_forward_hook(lambda _layer, _given, made: seen.append(made))
+    net(pictures)
+    hook.remove()
+    mean, var = seen[0].mean(dim=(0, 2, 3)), seen[0].var(dim=(0, 2, 3), unbiased=False)
+    norm.running_mean.copy_(mean)
+    norm.running_var.copy_(var)
+    norm.weight.copy_(torch.sqrt(var + norm.eps))
+    norm.bias.copy_(bias + mean)

@@ -12,7 +12,7 @@ from torch.utils.data import DataLoader, IterableDataset, get_worker_info
 
 from training.page_net import PageNet
 from training.page_scenes import HEIGHT, WIDTH, Bank, View, view
-from training.resume import net_from_onnx
+from training.resume import take_up
 
 BORDER_SIGMA = 1.0  # cells of the output, each two px of the input
 
@@ -85,7 +85,7 @@ def loss_of(out: Tensor, truth: Tensor) -> Tensor:
     return crossed[0] + 2 * crossed[1] + 0.5 * dice.mean()
 
 
-def write(net: PageNet, path: Path) -> None:
+def write(net: nn.Module, path: Path) -> None:
     net.eval()
     torch.onnx.export(
         net, (torch.zeros(1, 3, HEIGHT, WIDTH),), str(path), input_names=["picture"], output_names=["page"], opset_version=17,
@@ -106,8 +106,8 @@ def main() -> None:
     torch.manual_seed(given.seed)
     torch.set_num_threads(1)
     views = iter(DataLoader(Views(given.seed), batch_size=given.batch, num_workers=1, prefetch_factor=6))
-    net = net_from_onnx(given.start, next(views)[0]) if given.start else PageNet()
-    net = net.to(memory_format=torch.channels_last)
+    net = PageNet()
+    net = (take_up(net, given.start, next(views)[0]) if given.start else net).to(memory_format=torch.channels_last)
     best = torch.optim.AdamW(net.parameters(), lr=given.rate, weight_decay=1e-4)
     begun, mean, step, saved = time.monotonic(), 1.0, 0, 0.0
     while (passed := (time.monotonic() - begun) / (60 * given.minutes)) < 1:

@@ -11,7 +11,7 @@ from cartouche.bench.devices import DEVICES, settled
 from cartouche.bench.papers import contour_sheet
 from cartouche.bench.poses import scenes
 from cartouche.core.pictures import Frame, Size, YuvColour, blank_frame
-from cartouche.core.straighten.finder import NotFound, confidence, find_page
+from cartouche.core.straighten.finder import NotFound, confidence, evidence, find_page
 from cartouche.core.straighten.refine import Refined
 from cartouche.core.straighten.rough_quads import Rough
 from cartouche.models import page_net
@@ -92,5 +92,5 @@ def test_the_frame_is_left_alone() -> None:
 def test_however_far_a_side_moved_the_confidence_is_a_chance(moved: float) -> None:
     """Sides that nearly run together may meet anywhere."""
     quad = np.array([[0.0, 0], [9, 0], [9, 9], [0, 9]])
-    told = confidence(Rough(quad, 0.0, 0.0, 0.0), Refined(quad, np.zeros(4), ()), moved)
+    told = confidence(evidence(Rough(quad, 0.0, 0.0, 0.0), Refined(quad, np.zeros(4), ()), moved, known=False))
     assert 0 <= told < 0.01

@@ -14,13 +14,13 @@ from numpy.typing import NDArray
 from cartouche.core.errors import DegenerateCorners
 from cartouche.core.pictures import Corners, Frame
 from cartouche.core.straighten.geometry import check_quadrilateral
-from cartouche.core.straighten.page_map import LEAST_PAGE, Net, PageMap, page_map
+from cartouche.core.straighten.page_map import LEAST_PAGE, Net, PageMap, both, page_map
 from cartouche.core.straighten.paper import Proportions, snap, true_proportions
 from cartouche.core.straighten.refine import Refined, refine_quad
 from cartouche.core.straighten.rough_quads import LEAST_SHARE, Rough, picture_share, rough_quads
 
 LEAST_CONFIDENCE = 0.03  # below it, it is nothing; above it the teacher is told how sure it is, and Undo is one key away
-SURE_AT_ONCE = 0.97  # confidence at which no other quadrilateral is tried
+SURE_AT_ONCE = 0.97  # confidence at which no other quadrilateral is tried, nor a second look taken
 LEAST_CONTRAST = 12  # luma, brightest less darkest: noise alone reaches it
 MOST_MOVED_SHARE = 0.03  # of the picture's width: sides in the picture that lie farther from the map's are another thing's
 
@@ -58,17 +58,24 @@ def find_page(frame: Frame, net: Net) -> Found | NotFound:
     rough = rough_quads(seen)
     if not rough:
         return NotFound(_why_not(seen))
-    best: Found | None = None
-    for one in rough:  # the map's best; another only where the full picture does not bear it out
+    best = _likeliest(frame, rough, None)
+    if best is None or best.confidence < SURE_AT_ONCE:
+        best = _likeliest(frame, rough_quads(both(seen, page_map(frame, net, turned=True))), best)
+    if best is None:
+        return NotFound("its edges do not meet in four corners")
+    if best.confidence < LEAST_CONFIDENCE:
+        return NotFound("something page-like is there, but its edges are too faint, or covered")
+    return best
+
+
+def _likeliest(frame: Frame, rough: list[Rough], best: Found | None) -> Found | None:
+    """The map's best; another only where the full picture does not bear it out. best: what was found before."""
+    for one in rough:
         if best is not None and best.confidence >= SURE_AT_ONCE:
             break
         settled = _settled(frame, one)
         if settled is not None and (best is None or settled.confidence > best.confidence):
             best = settled
-    if best is None:
-        return NotFound("its edges do not meet in four corners")
-    if best.confidence < LEAST_CONFIDENCE:
-        return NotFound("something page-like is there, but its edges are too faint, or covered")
     return best
 
 
@@ -78,7 +85,18 @@ def _why_not(seen: PageMap) -> str:
     return "what looks like a page is too small. Move the camera closer"
 
 
-def _settled(frame: Frame, rough: Rough) -> Found | None:
+class Looked(NamedTuple):
+    """A quadrilateral as the full picture has it. evidence: what its confidence is made from."""
+
+    corners: Corners
+    proportions: Proportions
+    paper: tuple[str, bool] | None
+    evidence: dict[str, float]
+    edges: tuple[NDArray[np.float64], ...]
+
+
+def look_closer(frame: Frame, rough: Rough) -> Looked | None:
+    """Its sides sought in the full picture; None where no quadrilateral comes of it."""
     refined = refine_quad(frame.y, rough.quad)
     corners = refined.corners
     moved = float(np.linalg.norm(corners - rough.quad, axis=1).max())
@@ -94,17 +112,33 @@ def _settled(frame: Frame, rough: Rough) -> Found | None:
     if picture_share(corners, frame.size) < LEAST_SHARE:
         return None
     paper = snap(proportions)
-    sure = confidence(rough, refined, moved / frame.size.width)
-    name, lying = paper or (None, proportions.aspect > 1)
-    return Found(corners, sure, proportions, name, lying, refined.edges)
+    return Looked(corners, proportions, paper, evidence(rough, refined, moved / frame.size.width, paper is not None), refined.edges)
+
+
+def _settled(frame: Frame, rough: Rough) -> Found | None:
+    looked = look_closer(frame, rough)
+    if looked is None:
+        return None
+    name, lying = looked.paper or (None, looked.proportions.aspect > 1)
+    return Found(looked.corners, confidence(looked.evidence), looked.proportions, name, lying, looked.edges)
 
 
 # Fitted by training/calibrate.py to scenes of its own; benchmarks/finder.py says how well it holds on others.
-_WEIGHTS = {"fit": 3.93, "border": 0.2, "weakest": 8.37, "support": 4.04, "second": 1.13, "worst": 2.64, "moved": -54.05, "one": -11.31}
+_WEIGHTS = {
+    "fit": 2.02,
+    "border": 3.04,
+    "weakest": 9.25,
+    "support": 6.03,
+    "second": 0.99,
+    "worst": 2.99,
+    "moved": -80.29,
+    "known": 1.41,
+    "one": -14.31,
+}
 
 
-def evidence(rough: Rough, refined: Refined, moved_share: float) -> dict[str, float]:
-    """What the confidence is made from: how well the map and the quadrilateral agree, and how well its sides are borne out."""
+def evidence(rough: Rough, refined: Refined, moved_share: float, known: bool) -> dict[str, float]:
+    """How well the map and the quadrilateral agree, how well its sides are borne out, and whether a known paper has its proportions."""
     return {
         "fit": rough.fit,
         "border": rough.border,
@@ -112,14 +146,14 @@ def evidence(rough: Rough, refined: Refined, moved_share: float) -> dict[str, fl
         "support": float(refined.support.mean()),
         "second": float(np.partition(refined.support, 1)[1]),
         "worst": float(refined.support.min()),
-        "moved": moved_share,
+        "moved": min(moved_share, 1.0),  # sides that nearly run together may meet anywhere
+        "known": float(known),
         "one": 1.0,
     }
 
 
-def confidence(rough: Rough, refined: Refined, moved_share: float) -> float:
+def confidence(told: dict[str, float]) -> float:
     """The chance that all four corners are right, 0-1 (logistic)."""
-    told = evidence(rough, refined, min(moved_share, 1.0))  # sides that nearly run together may meet anywhere
     return 1 / (1 + math.exp(-sum(_WEIGHTS[name] * value for name, value in told.items())))
 
 

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from cartouche.core.pictures import Frame, Plane, half_size
 
+Map = NDArray[np.float32]
 Net = Callable[[NDArray[np.float32]], NDArray[np.float32]]  # (1, 3, h, w) -> (1, 2, h/2, w/2) logits
 INPUT_PIXELS = 288 * 160  # what the network was taught at; any proportions, sides a multiple of 16
 LEAST_PAGE = (
@@ -19,21 +20,35 @@ LEAST_PAGE = (
 class PageMap(NamedTuple):
     """page, border: (h, w) float32 in 0..1.  scale: feed px per cell, x and y."""
 
-    page: NDArray[np.float32]
-    border: NDArray[np.float32]
+    page: Map
+    border: Map
     scale: NDArray[np.float64]
 
 
-def page_map(frame: Frame, net: Net) -> PageMap:
-    """A portrait frame is laid on its side for the network: it was taught landscape, and a page has no up."""
+def page_map(frame: Frame, net: Net, turned: bool = False) -> PageMap:
+    """A portrait frame is laid on its side for the network: it was taught landscape, and a page has no up.
+
+    turned: it looks at the frame half a turn round. It errs in other places then: see `both`.
+    """
     tall = frame.size.height > frame.size.width
-    planes = [cv2.transpose(plane) if tall else plane for plane in _shrunk(frame)]
-    logits = net(np.stack(planes)[None].astype(np.float32) * np.float32(1 / 255))[0]
-    page, border = (1 / (1 + np.exp(-part)) for part in logits)
+    planes = np.stack([cv2.transpose(plane) if tall else plane for plane in _shrunk(frame)])
+    given = planes[:, ::-1, ::-1] if turned else planes
+    logits = net(given[None].astype(np.float32) * np.float32(1 / 255))[0]
+    page, border = (1 / (1 + np.exp(-part)) for part in (logits[:, ::-1, ::-1] if turned else logits))
     if tall:
         page, border = page.T, border.T
     scale = np.array(frame.size) / np.array(page.shape[::-1])
     return PageMap(np.ascontiguousarray(page), np.ascontiguousarray(border), scale)
+
+
+def both(first: PageMap, second: PageMap) -> PageMap:
+    """What two looks at one frame say together: their log-odds are averaged."""
+    return PageMap(_together(first.page, second.page), _together(first.border, second.border), first.scale)
+
+
+def _together(a: Map, b: Map) -> Map:
+    is_so, is_not = np.sqrt(a * b), np.sqrt((1 - a) * (1 - b))
+    return np.asarray(is_so / np.maximum(is_so + is_not, np.float32(1e-12)), np.float32)
 
 
 def _shrunk(frame: Frame) -> list[Plane]:

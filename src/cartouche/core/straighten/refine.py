@@ -4,6 +4,7 @@ An edge may be brighter or darker inside, and change from one to the other where
 counts, bounded so that print beside it or a hand across it cannot outvote the rest of the side.
 """
 
+from functools import lru_cache
 from typing import NamedTuple
 
 import cv2
@@ -22,6 +23,8 @@ BORNE_OUT, BETTER_BOWED = 0.8, 0.12  # of a side: with so much no bow is tried; 
 BOWS_SHARE = np.array([-0.7, -0.35, 0.35, 0.7])  # of the reach
 LEAST_BORNE = 0.15  # of a side: with less, it stays where the map says
 _SHARES = np.linspace(0.03, 0.97, SAMPLES)
+_COARSE = _SHARES[::2]  # for the first pass
+_VOTING = np.arange(0, len(_COARSE), 2)  # and every second of them votes
 
 
 class Refined(NamedTuple):
@@ -38,7 +41,7 @@ def refine_quad(luma: Plane, rough: Corners, reach_share: float = REACH_SHARE) -
     First a line is voted for within the reach, straight or, where that is not borne out, bowed (a curled sheet, a bent
     lens); then its points are sought close by, to a fraction of a pixel. Corners are where the sides meet at their ends.
     """
-    first, bows = _pass(luma, rough, np.zeros(4), _SHARES[::2], max(4, round(reach_share * luma.shape[1])), (0.0,))
+    first, bows = _pass(luma, rough, np.zeros(4), _COARSE, max(4, round(reach_share * luma.shape[1])), (0.0,))
     if not np.isfinite(first.corners).all():
         return Refined(rough, first.support, first.edges)
     return _pass(luma, first.corners, bows, _SHARES, 3, (-1.5, 0.0, 1.5))[0]
@@ -151,21 +154,12 @@ class _Side(NamedTuple):
     def _voted(self, bow: float) -> tuple[float, NDArray[np.float64]]:
         """How much bounded steepness lies under the best line of this bow, and its offset at each spot, px."""
         votes = np.minimum(self.steep, ENOUGH_STEEP) * self.seen[:, None]
-        count = votes.shape[1]
-        ends = np.arange(1, count - 1)
-        starts, stops = (grid.ravel() for grid in np.meshgrid(ends, ends))
-        near = np.abs(starts - stops) <= self.reach  # a side is turned by little
-        starts, stops = starts[near], stops[near]
-        rows = np.arange(0, len(self.shares), 2)
-        at = np.rint(starts[:, None] + (stops - starts)[:, None] * self.shares[rows] + bow * _arch(self.shares[rows])).astype(np.intp)
-        if bow:
-            at = at.clip(0, count - 1)
-        score = votes[rows, at].sum(axis=1)
-        middle = (count - 1) / 2
-        score = score * (1 - 0.25 * (((starts + stops) / 2 + bow - middle) / self.reach) ** 2)  # the map's word counts as well
+        lines = _lines(votes.shape[1], self.reach, bow)
+        score = votes[_VOTING, lines.at].sum(axis=1) * lines.worth
         best = int(score.argmax())
-        line = starts[best] + (stops[best] - starts[best]) * self.shares + bow * _arch(self.shares) - middle
-        return float(score[best]), line
+        start, stop = lines.ends[best]
+        middle = (votes.shape[1] - 1) / 2
+        return float(score[best]), start + (stop - start) * self.shares + bow * _arch(self.shares) - middle
 
     def _peaks(self, offset: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float32]]:
         """Each spot's steepest index within two px of the line, to a fraction, and how steep it is there."""
@@ -177,6 +171,25 @@ class _Side(NamedTuple):
         bend = before - 2 * at + after
         fine = np.where(np.abs(bend) > 1e-6, 0.5 * (before - after) / np.where(bend == 0, 1, bend), 0.0)
         return peak + np.clip(fine, -0.5, 0.5), at
+
+
+class _Lines(NamedTuple):
+    """ends: (n, 2) offsets' indices at both ends.  at: (n, spots) each line's index at every voting spot.  worth: (n,) 0-1."""
+
+    ends: NDArray[np.intp]
+    at: NDArray[np.intp]
+    worth: NDArray[np.float64]
+
+
+@lru_cache(maxsize=32)  # they are the same for every side of every picture of one size
+def _lines(count: int, reach: int, bow: float) -> _Lines:
+    """All lines that turn by no more than the reach, those near the map's being worth more: its word counts as well."""
+    starts, stops = (grid.ravel() for grid in np.meshgrid(np.arange(1, count - 1), np.arange(1, count - 1)))
+    ends = np.stack([starts, stops], axis=1)[np.abs(starts - stops) <= reach]
+    starts, stops = ends.T
+    shares = _COARSE[_VOTING]
+    at = np.rint(starts[:, None] + (stops - starts)[:, None] * shares + bow * _arch(shares)).astype(np.intp).clip(0, count - 1)
+    return _Lines(ends, at, 1 - 0.25 * (((starts + stops) / 2 + bow - (count - 1) / 2) / reach) ** 2)
 
 
 def _robust(shares: NDArray[np.float64], inside: NDArray[np.float64], bowed: bool) -> tuple[float, float, float]:

@@ -62,11 +62,11 @@ def _ranked(own: NDArray[np.uint8], page: Map, border: Map) -> list[Rough]:
     if not len(quads):
         return []
     quads = _sought(quads, border)
-    scores = np.array([fit_of(quad, page) for quad in quads]) + BORDER_WEIGHT * clear_along(quads, border).mean(axis=1)
+    scores = fits_of(quads, page) + BORDER_WEIGHT * clear_along(quads, border).mean(axis=1)
     quads = _refitted(_distinct(quads[np.argsort(-scores)]), border)
-    clear, fits = clear_along(quads, border), [fit_of(quad, page) for quad in quads]
-    order = np.argsort(-(np.array(fits) + BORDER_WEIGHT * clear.mean(axis=1)))
-    return [Rough(quads[at], fits[at], float(clear[at].mean()), float(clear[at].min())) for at in order]
+    clear, fits = clear_along(quads, border), fits_of(quads, page)
+    order = np.argsort(-(fits + BORDER_WEIGHT * clear.mean(axis=1)))
+    return [Rough(quads[at], float(fits[at]), float(clear[at].mean()), float(clear[at].min())) for at in order]
 
 
 def _distinct(quads: Points) -> Points:
@@ -91,7 +91,7 @@ def _likely(quads: Points, page: Map, border: Map, most: int) -> Points:
         return quads
     clear = clear_along(quads, border)
     first = np.argsort(-(clear.mean(axis=1) + clear.min(axis=1)))[:MOST_WEIGHED]
-    scores = np.array([fit_of(quads[i], page) for i in first]) + BORDER_WEIGHT * clear[first].mean(axis=1)
+    scores = fits_of(quads[first], page) + BORDER_WEIGHT * clear[first].mean(axis=1)
     return quads[first[np.argsort(-scores)[:most]]]
 
 
@@ -154,18 +154,16 @@ def _facing(along: Points, point: Points, middle: Points) -> list[float]:
 
 def _unlike(lines: Points) -> Points:
     """The first MOST_LINES of those that differ from all before them."""
-    kept: list[Points] = []
-    for line in lines:
-        if len(kept) == MOST_LINES:
-            break
-        others = np.array(kept).reshape(-1, 4)
-        turned = np.abs(others[:, 0] * line[1] - others[:, 1] * line[0]) < np.sin(SAME_TURN)
-        same_way = others[:, :2] @ line[:2] > 0
-        away = line[2:] - others[:, 2:]
-        off = np.abs(others[:, 0] * away[:, 1] - others[:, 1] * away[:, 0])
-        if not (turned & same_way & (off < SAME_OFFSET)).any():
-            kept.append(line)
-    return np.array(kept).reshape(-1, 4)
+    turned = np.abs(lines[:, None, 0] * lines[:, 1] - lines[:, None, 1] * lines[:, 0]) < np.sin(SAME_TURN)
+    same_way = lines[:, :2] @ lines[:, :2].T > 0
+    away = lines[:, None, 2:] - lines[:, 2:]
+    off = np.abs(lines[:, 0] * away[..., 1] - lines[:, 1] * away[..., 0])  # of each row's line from each column's
+    same = turned & same_way & (off < SAME_OFFSET)
+    kept: list[int] = []
+    for at in range(len(lines)):
+        if len(kept) < MOST_LINES and not same[at, kept].any():
+            kept.append(at)
+    return np.asarray(lines[kept])
 
 
 def line_quads(lines: Points, shape: tuple[int, ...]) -> Points:
@@ -282,12 +280,17 @@ def _look_up(field: Map, points: Points) -> Map:
     return np.asarray(cv2.remap(field, grid.reshape(-1, grid.shape[-2], 2), None, cv2.INTER_LINEAR).reshape(grid.shape[:-1]))  # type: ignore[call-overload]
 
 
-def fit_of(quad: Points, page: Map) -> float:
-    """Shared over joined area of the quadrilateral and the map, within the picture."""
+def fits_of(quads: Points, page: Map) -> NDArray[np.float64]:
+    """Shared over joined area of each quadrilateral and the map, within the picture, (n,)."""
     inside = np.zeros(page.shape, np.uint8)
-    cv2.fillPoly(inside, [np.round((quad - 0.5) * 16).astype(np.int32)], 1, cv2.LINE_8, 4)
-    shared = float(page[inside > 0].sum())
-    return shared / max(float(inside.sum()) + float(page.sum()) - shared, 1e-6)
+    held, fits = float(page.sum()), np.zeros(len(quads))
+    for at, corners in enumerate(np.round((quads - 0.5) * 16).astype(np.int32)):
+        inside[:] = 0
+        cv2.fillPoly(inside, [corners], 1, cv2.LINE_8, 4)
+        area = cv2.countNonZero(inside)
+        shared = area * cv2.mean(page, inside)[0]
+        fits[at] = shared / max(area + held - shared, 1e-6)
+    return fits
 
 
 def picture_share(quad: Corners, picture: Size) -> float:
