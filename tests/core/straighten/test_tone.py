@@ -101,3 +101,45 @@ def test_the_place_decides_which_light_a_pixel_gets() -> None:
     right_half = correction(tone, CHAIN, np.array([[1, 0, 300], [0, 1, 0], [0, 0, 1.0]]), Size(600, 800), (300, 800))
     assert right_half.gain is not None
     assert right_half.gain[400, 290] > 1.5 > right_half.gain[400, 5]
+
+
+def test_a_lamp_on_one_side_and_a_window_on_the_other_leave_white_paper_everywhere() -> None:
+    share = np.linspace(0, 1, 700)[None, :, None]
+    page = np.tile((1 - share) * (205, 220, 235) + share * (232, 222, 208), (1000, 1, 1))
+    page[200:800:25, 60:640] = (40, 40, 40)
+    shown = corrected(frame_from_bgr(page.astype(np.uint8)))
+    paper = shown.y[::2, ::2] > 200
+    for plane in (shown.u, shown.v):
+        assert np.abs(plane[paper].astype(int) - 128).max() <= 5
+
+
+def test_skin_on_the_page_keeps_its_colour() -> None:
+    page = np.full((1000, 700, 3), 225, np.uint8)
+    cv2.ellipse(page, (350, 900), (170, 260), 0, 0, 360, (150, 175, 215), -1)
+    frame = frame_from_bgr(page)
+    shown = corrected(frame)
+    assert abs(int(shown.v[470, 175]) - int(frame.v[470, 175])) <= 4
+
+
+def test_where_too_much_light_took_the_tint_nothing_turns_blue() -> None:
+    page = np.full((1000, 700, 3), (190, 210, 228), np.uint8)
+    cv2.circle(page, (350, 500), 220, (255, 255, 255), -1)
+    shown = corrected(frame_from_bgr(cv2.GaussianBlur(page, (0, 0), 25)))
+    assert abs(int(shown.u[250, 175]) - 128) <= 4
+    assert abs(int(shown.u[20, 20]) - 128) <= 4
+
+
+def test_pale_print_on_smooth_paper_stays() -> None:
+    page = np.full((1000, 700, 3), 205, np.uint8)
+    page[200:800:20, 60:640] = 184  # a tenth darker: small print that blur has left grey
+    noise = np.random.default_rng(1).normal(0, 1.5, page.shape)
+    shown = corrected(frame_from_bgr(np.clip(page + noise, 0, 255).astype(np.uint8)))
+    assert np.median(shown.y[210:790, 100:600]) >= 254
+    assert np.median(shown.y[200:800:20, 100:600]) < 238
+
+
+def test_grainy_paper_is_white_too() -> None:
+    page = np.full((1000, 700, 3), 200, np.uint8)
+    noise = np.random.default_rng(2).normal(0, 7, page.shape[:2])[:, :, None]
+    shown = corrected(frame_from_bgr(np.clip(page + noise, 0, 255).astype(np.uint8)))
+    assert np.percentile(shown.y, 10) > 244

@@ -23,6 +23,9 @@ MOST_GAIN = 4.0  # a corner darker than a quarter of the light is noise
 STEP = 11  # of 32 an octave: light that changes by a fifth from cell to cell has a sharp edge, and so is paint
 COLOUR_STEP = 3  # chroma levels from cell to cell: paper in a lamp's warm light next to daylight changes by less
 TINT_WITHIN = 0.02  # chroma over luma: a pale print differs from its paper by more
+TINT_REACH = (25, 75)  # cells: light's colour changes more slowly than its strength
+LEAST_NEAR = 0.05  # share of a neighbourhood that is paper: less says little
+MIXED_WITHIN = 0.04  # of a lamp's and a window's light on one page
 LEAST_PAPER = 0.12  # share of cells: less bare paper says nothing about the light
 BURNT = 253  # luma at or above it has lost what was there
 TOO_BRIGHT_SHARE = 0.2  # of the page: no lamp's highlight is as large; a screen glows there, or the exposure is too long
@@ -33,17 +36,20 @@ DULL = 0.72  # darkest light over brightest: learners notice from here on
 class Tone(NamedTuple):
     """What the page's light is.
 
-    light: (rows, columns) float32, luma of bare paper per cell.  chroma: u and v of bare paper less 128, over its luma.
+    light: (rows, columns) float32, luma of bare paper per cell.  tint: (2, rows, columns) float32, its u and v less 128, over its luma:
+    a lamp on one side and a window on the other colour one page twice.
     evenness: darkest over brightest light on the page, 0-1.  shadow: where the darkest part lies, as shares, None when even.
     burnt: share of the page that a highlight has burnt away.  burnt_at: its middle, as shares, or None.
+    grain: how much bare paper's brightness varies from spot to spot, over its brightness: noise and the paper's own texture.
     """
 
     light: NDArray[np.float32]
-    chroma: tuple[float, float]
+    tint: NDArray[np.float32]
     evenness: float
     shadow: tuple[float, float] | None
     burnt: float
     burnt_at: tuple[float, float] | None
+    grain: float = 0.0
 
     @property
     def too_bright(self) -> bool:
@@ -63,9 +69,7 @@ def page_tone(page: Frame) -> Tone | None:
     evenness = low / max(high, 1.0)
     at = np.unravel_index(int(cv2.blur(light, (7, 7)).argmin()), light.shape)
     shadow = ((float(at[1]) + 0.5) / columns, (float(at[0]) + 0.5) / rows) if evenness < DULL else None
-    bare = paper & (luma < WHITE) if (paper & (luma < WHITE)).any() else paper
-    chroma = tuple(float(np.median((plane[bare].astype(np.float32) - 128) / np.maximum(luma[bare], 16))) for plane in (u, v))
-    return Tone(light, (chroma[0], chroma[1]), evenness, shadow, *_burnt(page.y))
+    return Tone(light, _tint_of(luma, u, v, paper), evenness, shadow, *_burnt(page.y), _grain(page.y, light, paper))
 
 
 def _grid(page: Frame) -> tuple[int, int]:
@@ -101,14 +105,33 @@ def _grown(luma: Plane, u: Plane, v: Plane) -> NDArray[np.bool_]:
 
 
 def _of_one_tint(paper: NDArray[np.bool_], luma: Plane, u: Plane, v: Plane) -> NDArray[np.bool_]:
-    """Cells whose colour is the paper's: chroma over luma, which light leaves as it is."""
+    """Cells whose colour is that of the paper round them: chroma over luma, which light leaves as it is and lamps change slowly."""
     full = luma >= WHITE  # overexposed: its colour has gone
-    same = np.ones(luma.shape, bool)
     judged = paper & ~full if (paper & ~full).any() else paper
-    for plane in (u, v):
-        tint = cv2.blur((plane.astype(np.float32) - 128) / np.maximum(luma, 16), (3, 3))
-        same &= np.abs(tint - float(np.median(tint[judged]))) < TINT_WITHIN
-    return same | full
+    tints = _tinted(luma, u, v)
+    off = np.abs(tints - np.median(tints[:, judged], axis=1)[:, None, None]).max(axis=0)
+    sure = judged & (off < TINT_WITHIN)
+    if not sure.any():
+        return full
+    near = np.abs(tints - _tint_of(luma, u, v, sure)).max(axis=0) < TINT_WITHIN  # light may change on from there, skin is farther off
+    return np.asarray((near & (off < MIXED_WITHIN)) | full)
+
+
+def _tinted(luma: Plane, u: Plane, v: Plane) -> NDArray[np.float32]:
+    return np.stack([cv2.blur((plane.astype(np.float32) - 128) / np.maximum(luma, 16), (3, 3)) for plane in (u, v)])
+
+
+def _tint_of(luma: Plane, u: Plane, v: Plane, paper: NDArray[np.bool_]) -> NDArray[np.float32]:
+    """The paper's tint at every cell, (2, rows, columns): its own neighbourhood's, or far from any paper the whole page's."""
+    weight, tints = paper.astype(np.float32), _tinted(luma, u, v)
+    near, far = (cv2.stackBlur(weight, (size, size)) for size in TINT_REACH)
+    made = []
+    for tint in tints:
+        whole = float(np.median(tint[paper]))
+        spread = [cv2.stackBlur((tint - whole) * weight, (size, size)) for size in TINT_REACH]
+        wide = spread[1] / np.maximum(far, LEAST_NEAR)
+        made.append(whole + (spread[0] + LEAST_NEAR * wide) / (near + LEAST_NEAR))
+    return np.asarray(np.stack(made), np.float32)
 
 
 def _seeds(luma: Plane, u: Plane, v: Plane) -> list[tuple[int, int]]:
@@ -162,51 +185,78 @@ def _burnt(luma: Plane) -> tuple[float, tuple[float, float] | None]:
     return share, ((float(x) + 0.5) / 96, (float(y) + 0.5) / 96)
 
 
+def _grain(luma: Plane, light: NDArray[np.float32], paper: NDArray[np.bool_]) -> float:
+    """Of the plainest third of the paper: there is print elsewhere. Every fourth pixel, not averaged: that would hide it."""
+    spots = np.ascontiguousarray(luma[::4, ::4])
+    size = spots.shape[::-1]
+    even = spots / np.maximum(cv2.resize(light, size, interpolation=cv2.INTER_LINEAR), 1.0)
+    mean = cv2.blur(even, (5, 5))
+    spread = np.maximum(cv2.blur(even * even, (5, 5)) - mean * mean, 0)
+    bare = cv2.resize(paper.astype(np.uint8), size, interpolation=cv2.INTER_NEAREST) > 0
+    return float(np.sqrt(np.percentile(spread[bare], 33)))
+
+
 @dataclass(frozen=True, eq=False)
 class Correction:
     """What tone does to a place, at the place's own size: worked out when the light is measured anew, not per picture.
 
-    gain: (h, w) float32 over luma.  table: 256 values after it, or None.  u, v: what paper's chroma is over its luma.
+    gain: (h, w) float32 over luma.  table: 256 values after it, or None.  tint: (2, h / 2, w / 2) float32, paper's u and v over its luma.
     """
 
     gain: NDArray[np.float32] | None
     table: NDArray[np.uint8] | None
-    u: float
-    v: float
+    tint: NDArray[np.float32] | None
 
 
-def white_table(lift: float = 1.0) -> NDArray[np.uint8]:
-    """After the light is even: paper and its grain to white, ink a little deeper, a smooth shoulder between (no veil, no halo)."""
+GRAINS = 7.0  # paper is what lies within so many of its grain below white
+LEAST_SHOULDER, MOST_SHOULDER = 0.06, 0.2  # of white: even smooth paper has a fold; beyond, pale print would go
+
+
+def white_table(lift: float = 1.0, grain: float = MOST_SHOULDER / GRAINS) -> NDArray[np.uint8]:
+    """After the light is even: paper and its grain to white, ink a little deeper, a smooth shoulder between (no veil, no halo).
+
+    grain: see `Tone`. The smoother the paper, the paler the print that stays: small print that blur has left grey is not bleached.
+    """
     x = np.arange(256, dtype=np.float32) / WHITE
-    lifted = np.where(x > 0.8, 0.8 + 0.2 * np.sin(np.clip((x - 0.8) / 0.17, 0, 1) * np.pi / 2), x)
+    knee = 1 - np.clip(GRAINS * grain, LEAST_SHOULDER, MOST_SHOULDER)
+    rising = np.clip((x - knee) / (0.85 * (1 - knee)), 0, 1)
+    lifted = np.where(x > knee, knee + (1 - knee) * np.sin(rising * np.pi / 2), x)
     deeper = np.clip((lifted - 0.03) / 0.97, 0, 1)
     return np.clip(np.round(255 * (lift * deeper + (1 - lift) * np.clip(x * WHITE / 255, 0, 1))), 0, 255).astype(np.uint8)
 
 
 def correction(tone: Tone, chain: Chain, to_canvas: Matrix, canvas: Size, size: tuple[int, int]) -> Correction:
-    """The chain's light and colour links on one place. to_canvas: box px -> canvas units, (3, 3).  size: of the box, px."""
-    u, v = _tint(tone, chain.colour)
+    """The chain's light and colour links on one place. to_canvas: box px -> canvas units, (3, 3).  size: of the box, px, even."""
+    onto = scaling(tone.light.shape[1] / canvas.width, tone.light.shape[0] / canvas.height) @ to_canvas
+    tint = _tint(tone, chain.colour)
+    if tint is not None:
+        half = (size[0] // 2, size[1] // 2)
+        tint = np.stack([_laid(field, onto @ scaling(2.0, 2.0), half) for field in tint])
     if not chain.light.on:
-        return Correction(None, None, u, v)
+        return Correction(None, None, tint)
     lift = chain.light.lift
     gain = np.clip(WHITE / np.maximum(tone.light, 1.0), 1 / MOST_GAIN, MOST_GAIN)
-    gain = (1 + lift * (gain - 1)).astype(np.float32)
-    rows, columns = gain.shape
-    onto = index_matrix(scaling(columns / canvas.width, rows / canvas.height) @ to_canvas)
-    full = cv2.warpPerspective(gain, onto, size, flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP, borderMode=cv2.BORDER_REPLICATE)
-    return Correction(np.asarray(full, np.float32), white_table(lift), u, v)
+    gain = 1 + lift * (gain - 1)
+    return Correction(_laid(np.asarray(gain, np.float32), onto, size), white_table(lift, tone.grain), tint)
+
+
+def _laid(field: NDArray[np.float32], onto: Matrix, size: tuple[int, int]) -> NDArray[np.float32]:
+    """A field of the page's cells as it lies in a place. onto: place px -> cells."""
+    flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+    return np.asarray(cv2.warpPerspective(field, index_matrix(onto), size, flags=flags, borderMode=cv2.BORDER_REPLICATE), np.float32)
 
 
 WARMEST, MOST_TINTED = 0.16, 0.12  # chroma over luma at the ends of the sliders: candle to blue sky
 
 
-def _tint(tone: Tone, link: ColourLink) -> tuple[float, float]:
+def _tint(tone: Tone, link: ColourLink) -> NDArray[np.float32] | None:
     if not link.on:
-        return 0.0, 0.0
+        return None
     if link.set == "auto":
-        return tone.chroma[0], tone.chroma[1]
+        return tone.tint
     green = MOST_TINTED * link.tint
-    return WARMEST * link.warmth + green, -WARMEST * link.warmth + green
+    by_hand = np.array([WARMEST * link.warmth + green, -WARMEST * link.warmth + green], np.float32)
+    return np.broadcast_to(by_hand[:, None, None], tone.tint.shape).copy() if np.abs(by_hand).sum() > 0.004 else None
 
 
 def apply_tone(planes: tuple[Plane, Plane, Plane], made: Correction) -> None:
@@ -216,7 +266,7 @@ def apply_tone(planes: tuple[Plane, Plane, Plane], made: Correction) -> None:
         cv2.multiply(y, made.gain, dst=y, dtype=cv2.CV_8U)
         if made.table is not None:
             cv2.LUT(y, made.table, dst=y)
-    if abs(made.u) + abs(made.v) > 0.004:
+    if made.tint is not None:
         half = cv2.resize(y, (u.shape[1], u.shape[0]), interpolation=cv2.INTER_LINEAR)
-        for plane, tint in ((u, made.u), (v, made.v)):
-            cv2.addWeighted(plane, 1.0, half, -tint, 0, dst=plane)
+        for plane, tint in zip((u, v), made.tint, strict=True):
+            cv2.subtract(plane, cv2.multiply(half, tint, dtype=cv2.CV_32F), dst=plane, dtype=cv2.CV_8U)
