@@ -117,15 +117,27 @@ def _photographed(random: Random, page: Picture, size: tuple[int, int]) -> Pictu
     small = cv2.warpPerspective(
         cv2.GaussianBlur(page, (0, 0), 0.8), cv2.getPerspectiveTransform(ends, onto), size, borderMode=cv2.BORDER_REPLICATE
     )
-    worst = random.uniform(1, 2.2)
+    worst = np.exp(random.uniform(0, np.log(4)))
     if worst > 1.15:  # the page was small in the camera's picture, in one direction more than in the other
-        less = (int(width / worst), int(height / random.uniform(1, worst)))
-        small = cv2.resize(cv2.resize(small, less, interpolation=cv2.INTER_AREA), size, interpolation=cv2.INTER_LINEAR)
+        other = random.uniform(1, np.sqrt(worst))
+        across, down = (worst, other) if random.random() < 0.5 else (other, worst)
+        small = cv2.resize(_taken(random, small, (int(width / across), int(height / down))), size, interpolation=cv2.INTER_LINEAR)
     if random.random() < 0.7:
-        small = cv2.GaussianBlur(small, (0, 0), random.uniform(0.3, 1.5))
+        small = cv2.GaussianBlur(small, (0, 0), random.uniform(0.3, 2.0))
     lit = small.astype(np.float32) * np.clip(noise(random, small.shape, (3, 3)) * 0.12 + random.uniform(0.5, 1), 0.2, 1.1)
     lit = lit * random.uniform(0.5, 1) + random.uniform(0, 60) + random.normal(0, random.uniform(0.3, 4), lit.shape)
     taken = np.clip(lit, 0, 255).astype(np.uint8)
     if random.random() < 0.3:
         taken = cv2.imdecode(cv2.imencode(".jpg", taken, [cv2.IMWRITE_JPEG_QUALITY, int(random.uniform(30, 90))])[1], cv2.IMREAD_GRAYSCALE)
     return taken
+
+
+def _taken(random: Random, page: Picture, size: tuple[int, int]) -> Picture:
+    """As few pixels as the camera had, and what it makes of them: smoothed against noise, or sharpened."""
+    small = cv2.resize(page, size, interpolation=cv2.INTER_AREA)
+    kind = random.random()
+    if kind < 0.2:
+        return cv2.bilateralFilter(small, 5, random.uniform(10, 40), 2)
+    if kind < 0.4:
+        return cv2.addWeighted(small, 1.6, cv2.GaussianBlur(small, (0, 0), 1.2), -0.6, 0)
+    return small

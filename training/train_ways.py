@@ -12,6 +12,7 @@ from torch.utils.data import DataLoader, IterableDataset, get_worker_info
 
 from cartouche.core.reading.proof import WINDOW_HEIGHT, WINDOW_WIDTH, windows
 from cartouche.core.reading.text_lines import find_lines, ink_map
+from training.resume import take_up
 from training.text_pages import other_page, text_page
 
 NO_PRINT = 4
@@ -74,13 +75,17 @@ def main() -> None:
     asked.add_argument("--out", type=Path, default=Path("src/cartouche/models/ways.onnx"))
     asked.add_argument("--fonts", type=Path, default=Path(__file__).parent)
     asked.add_argument("--rate", type=float, default=3e-3)
+    asked.add_argument("--from", dest="start", type=Path)
+    asked.add_argument("--seed", type=int, default=1)
     given = asked.parse_args()
-    torch.manual_seed(1)
+    torch.manual_seed(given.seed)
     torch.set_num_threads(1)
+    batches = iter(DataLoader(Windows(given.seed, given.fonts), batch_size=64, num_workers=1, prefetch_factor=8))
     net = WayNet()
+    net = take_up(net, given.start, torch.cat([next(batches)[0] for _ in range(8)])) if given.start else net
     best = torch.optim.AdamW(net.parameters(), lr=given.rate, weight_decay=1e-3)
     begun, mean, right, step = time.monotonic(), 1.6, 0.2, 0
-    for window, way in DataLoader(Windows(1, given.fonts), batch_size=64, num_workers=1, prefetch_factor=8):
+    for window, way in batches:
         passed = (time.monotonic() - begun) / (60 * given.minutes)
         if passed >= 1:
             break
@@ -96,7 +101,6 @@ def main() -> None:
         if step % 100 == 0:
             print(f"{(time.monotonic() - begun) / 60:.1f} min, {step * 64} windows, loss {mean:.4f}, right {right:.4f}", flush=True)
     net.eval()
-    torch.save(net.state_dict(), given.out.with_suffix(".pt"))
     torch.onnx.export(
         net, (torch.zeros(2, 1, WINDOW_HEIGHT, WINDOW_WIDTH),), str(given.out), input_names=["window"], output_names=["way"],
         opset_version=17, dynamic_axes={"window": {0: "n"}, "way": {0: "n"}}, dynamo=False,

@@ -1,12 +1,13 @@
 """Proof from the page itself: eight ways round, and "cannot tell". Over hundreds of pages: benchmarks/handedness.py."""
 
+import cv2
 import numpy as np
 import pytest
 
 from benchmarks.handedness import HANDS, PRINT, page
 from cartouche.core.reading.agreement import agreement
 from cartouche.core.reading.handedness import light_path
-from cartouche.core.reading.proof import Proof, judged, read_way
+from cartouche.core.reading.proof import Proof, clear, judged, read_way
 from cartouche.core.straighten.chain import Chain, MirrorLink
 from cartouche.models import way_net
 
@@ -51,6 +52,30 @@ def test_windows_that_disagree_leave_it_open() -> None:
 def test_one_wrong_window_does_not_outvote_the_rest() -> None:
     told = judged(np.concatenate([logits(0, 6, 2.5), logits(2, 1, 30)]), np.zeros(7, bool))
     assert told.reads_true is True
+
+
+def smeared(seed: int, px: float) -> np.ndarray:
+    """A page of small print that the camera had few pixels for."""
+    luma = page(np.random.default_rng(seed), PRINT[seed % 5], "full")
+    few = cv2.resize(luma, None, fx=1 / px, fy=0.6, interpolation=cv2.INTER_AREA)
+    return np.asarray(cv2.resize(few, luma.shape[::-1], interpolation=cv2.INTER_LINEAR), np.uint8)
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_smeared_print_is_never_read_the_wrong_way(seed: int) -> None:
+    for px in (3.0, 5.0, 8.0, 12.0):
+        luma = smeared(seed, px)
+        assert read_way(luma, way_net()).reads_true is not False
+        assert read_way(np.ascontiguousarray(luma[:, ::-1]), way_net()).reads_true is not True
+
+
+def test_a_smear_counts_as_print_and_proves_nothing() -> None:
+    told = read_way(smeared(2, 16.0), way_net())
+    assert told.reads_true is None
+    cut = np.zeros((2, 1, 32, 128), np.float32)
+    cut[:, 0, 10:22] = 1
+    cut[1, 0, :, ::4] = 0
+    assert clear(cut).tolist() == [0, 1]
 
 
 TRUE, REVERSED = Proof(True, 0, 0.99, 9), Proof(False, 0, 0.99, 9)

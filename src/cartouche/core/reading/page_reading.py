@@ -6,7 +6,7 @@ import numpy as np
 
 from cartouche.core.pictures import Plane
 from cartouche.core.reading.legibility import points_for_x_height
-from cartouche.core.reading.proof import Net, Proof, judged, windows
+from cartouche.core.reading.proof import Net, Proof, proof_of, windows
 from cartouche.core.reading.text_lines import TextLine, find_lines, ink_map
 
 PRINT_PT = (3.5, 60.0)  # smaller is specks, larger is a heading on a poster
@@ -28,8 +28,7 @@ def read_page(luma: Plane, mm_per_px: float | None, net: Net) -> PageReading:
     """One look. luma: (h, w) uint8 of the straightened page.  mm_per_px: None while no paper is named."""
     ink = ink_map(luma)
     lines = find_lines(ink)
-    cut, vertical = windows(ink, lines)
-    proof = judged(net(cut), vertical) if len(cut) else Proof(None, 0, 0.0, 0.0)
+    proof = proof_of(*windows(ink, lines), net)
     if mm_per_px is None or proof.windows < 1:
         return PageReading(proof, None, None, None, len(lines))
     sizes = _sizes([line for line in lines if not line.vertical or proof.quarters % 2], mm_per_px)

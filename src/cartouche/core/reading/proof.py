@@ -22,6 +22,9 @@ LEAST_PRINT = 1.5  # windows' worth of print: below, one word decides alone
 SURE = 0.97  # below it says that it cannot tell: being wrong once costs a lesson more than asking to look
 MOST_PER_WINDOW = 3.0  # natural log: no single window may outvote two others
 
+SMEARED, TOLD_APART = 0.03, 0.055  # change of ink from px to px of a window, over its ink: below, a fifth are read the wrong way round
+MOST_WORTH, ALIKE = 0.5, 0.1  # windows of one page share a hand, a font and a blur: many say little more than a few
+
 Net = Callable[[NDArray[np.float32]], NDArray[np.float32]]  # (n, 1, 32, 128) -> (n, 5) logits
 WAYS = ("upright", "half turn", "reversed", "reversed half turn", "no print")
 Turned = Literal[0, 1, 2, 3]
@@ -40,8 +43,20 @@ class Proof(NamedTuple):
 def read_way(luma: Plane, net: Net) -> Proof:
     """Which way round a straightened page stands. luma: (h, w) uint8, letters at least 4 px tall."""
     ink = ink_map(luma)
-    cut, vertical = windows(ink, find_lines(ink))
-    return judged(net(cut), vertical) if len(cut) else Proof(None, 0, 0.0, 0.0)
+    return proof_of(*windows(ink, find_lines(ink)), net)
+
+
+def proof_of(cut: NDArray[np.float32], vertical: NDArray[np.bool_], net: Net) -> Proof:
+    """What `windows` cut says: see there."""
+    return judged(net(cut), vertical, clear(cut)) if len(cut) else Proof(None, 0, 0.0, 0.0)
+
+
+def clear(cut: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Whether a window's letters are told apart, 0-1, (n,): in a smear the ink along the line hardly changes, and it is read either way."""
+    top = (WINDOW_HEIGHT - BODY_PX) // 2
+    body = cut[:, 0, top : top + BODY_PX]
+    changes = np.abs(np.diff(body, axis=2)).mean(axis=(1, 2)) / np.maximum(body.mean(axis=(1, 2)), 1e-3)
+    return np.asarray(np.clip((changes - SMEARED) / (TOLD_APART - SMEARED), 0, 1), np.float32)
 
 
 def windows(ink: Plane, lines: Sequence[TextLine], most: int = MOST_WINDOWS) -> tuple[NDArray[np.float32], NDArray[np.bool_]]:
@@ -98,13 +113,14 @@ _QUARTERS_ACROSS = np.array([0, 2, 0, 2])
 _QUARTERS_DOWN = np.array([3, 1, 1, 3])
 
 
-def judged(logits: NDArray[np.float32], vertical: NDArray[np.bool_]) -> Proof:
-    """All windows together: their log-odds add up, each bounded; windows that are no print count for little."""
+def judged(logits: NDArray[np.float32], vertical: NDArray[np.bool_], clear: NDArray[np.float32] | float = 1.0) -> Proof:
+    """All windows together: their log-odds add up, each bounded; windows that are no print, or smeared, count for little."""
     shifted = logits - logits.max(axis=1, keepdims=True)
     share = np.exp(shifted)
     share /= share.sum(axis=1, keepdims=True)
-    print_share = 1 - share[:, 4]
-    ways = share[:, :4] / np.maximum(print_share[:, None], 1e-6)
+    ways = share[:, :4] / np.maximum(1 - share[:, 4:], 1e-6)
+    print_share = (1 - share[:, 4]) * clear
+    printed = float((1 - share[:, 4]).sum())
     votes = np.maximum(np.log(np.maximum(ways, 1e-6)), -MOST_PER_WINDOW) * print_share[:, None]
     totals = np.zeros((2, 4))
     for down, quarters in ((False, _QUARTERS_ACROSS), (True, _QUARTERS_DOWN)):
@@ -112,11 +128,12 @@ def judged(logits: NDArray[np.float32], vertical: NDArray[np.bool_]) -> Proof:
         other = -MOST_PER_WINDOW * print_share[vertical != down].sum()
         for way in range(4):
             totals[_FLIP_OF[way], quarters[way]] += part[:, way].sum() + other
-    chances = np.exp(0.5 * (totals - totals.max()))  # windows of one page share a hand and a font: they are not independent
+    seen = float(print_share.sum())
+    worth = min(MOST_WORTH, 1 / (1 + ALIKE * max(seen - 1, 0)))
+    chances = np.exp(worth * (totals - totals.max()))
     chances /= chances.sum()
     reversed_chance = float(chances[1].sum())
     best = int(chances.argmax())
-    seen = float(print_share.sum())
     sure = max(reversed_chance, 1 - reversed_chance)
     tells = sure >= SURE and seen >= LEAST_PRINT
-    return Proof(reversed_chance < 0.5 if tells else None, best % 4, float(chances.max()) if tells else sure, seen)  # type: ignore[arg-type]
+    return Proof(reversed_chance < 0.5 if tells else None, best % 4, float(chances.max()) if tells else sure, printed)  # type: ignore[arg-type]
