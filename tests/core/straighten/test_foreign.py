@@ -1,0 +1,26 @@
+"""Pictures that another program rendered (benchmarks/traced), harder than the bench's."""
+
+import numpy as np
+import pytest
+
+from benchmarks.finder import GOOD_OVERLAP, overlap
+from benchmarks.foreign import Picture, pictures, straightened
+from cartouche.core.pictures import frame_from_bgr
+from cartouche.core.reading.proof import read_way
+from cartouche.core.straighten.finder import find_page
+from cartouche.models import page_net, way_net
+
+SHOWN = list(pictures())
+MOSTLY = 0.8  # a floor against going backwards, under the 0.85 that was measured
+
+
+def test_the_page_is_found_in_most() -> None:
+    assert len(SHOWN) == 40
+    founds = [find_page(frame_from_bgr(shown.bgr), page_net()) for shown in SHOWN]
+    shared = [overlap(found.corners, shown.corners) if found else 0.0 for found, shown in zip(founds, SHOWN, strict=True)]
+    assert np.mean(np.array(shared) >= GOOD_OVERLAP) >= MOSTLY
+
+
+@pytest.mark.parametrize("shown", SHOWN, ids=lambda shown: shown.name)
+def test_print_is_never_said_to_stand_the_wrong_way(shown: Picture) -> None:
+    assert read_way(straightened(shown), way_net()).reads_true in (None, not shown.mirrored)
