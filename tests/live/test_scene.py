@@ -5,9 +5,9 @@ import time
 import numpy as np
 import pytest
 
-from cartouche.core.pictures import Frame
+from cartouche.core.pictures import Frame, Size
 from cartouche.core.plates import placement
-from cartouche.core.plates.model import FIRST_PLATES, READY_MADE, Place, Plate
+from cartouche.core.plates.model import FIRST_PLATES, READY_MADE, Place, Plate, Role
 from cartouche.core.straighten.chain import Chain
 from cartouche.live import scene
 from cartouche.live.running import RunningLesson
@@ -86,6 +86,20 @@ def test_a_plate_fades_in_as_long_as_it_says_and_a_cut_is_at_once(lesson: Runnin
     assert any(FACE_Y + 20 < value < PAGE_Y - 20 for value in seen), "it was seen on the way"
     lesson.put_on(page_plate)
     eventually(lambda: share(lesson.desk.latest, PAGE_Y) > 0.9)
+
+
+def test_a_way_ends_at_its_end_however_few_pictures_were_made_on_it(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:
+    """A slow machine makes its last picture on the way well before the end: the next one must not stay there."""
+    roles: dict[Role, str] = {"page": "p", "face": "f"}
+    shown_by, size = scene.Scene(lesson.feeds), Size(1280, 720)
+    before, after = scene.Setup(FIRST_PLATES[1], roles), scene.Setup(FIRST_PLATES[2].model_copy(update={"fade_s": 0.6}), roles)
+    shown_by.at(before, size, 10.0)
+    shown_by.at(after, size, 10.1)
+    on_the_way = shown_by.at(after, size, 10.4)
+    assert any(0 < shown.opacity < 1 for shown in on_the_way)
+    at_rest = shown_by.at(after, size, 11.0)
+    assert [shown.opacity for shown in at_rest] == [1.0]
+    assert shown_by.at(after, size, 11.1) is at_rest, "and nothing is worked out again"
 
 
 def test_caption_and_frame_come_off_and_go_on_again(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:

@@ -106,6 +106,7 @@ class Scene:
         self.laid: Plate | None = None  # the same before anything floats
         self._before: list[Laid] = []
         self._begun_s, self._lasts_s = 0.0, 0.0
+        self._there = False  # what is shown has been worked out for the end of the way
         self._shown: list[Shown] = []
         self._known: tuple[object, ...] = ()
         self._seen_s = -1e9
@@ -117,12 +118,13 @@ class Scene:
         if signs != self._known:
             self._known = signs
             self._settle(setup, size, now_s, cut=idle_s > IDLE_S)
-        elif self._shown and now_s - self._begun_s > self._lasts_s:
+        elif self._shown and self._there:
             return self._shown  # the same objects: what is worked out for them is kept by them
         if self.plate is None:
             self._shown = []
             return self._shown
         share = 1.0 if self._lasts_s <= 0 else (now_s - self._begun_s) / self._lasts_s
+        self._there = share >= 1
         self._shown = between(self._before, [self._laid(setup, place, size) for place in self.plate.places], share)
         return self._shown
 
@@ -149,7 +151,7 @@ class Scene:
         self._before = [self._laid(setup, shown.place, size) for shown in self._shown]
         self._begun_s = now_s
         self._lasts_s = 0.0 if cut or wanted is None or not self._before else self._way_s(wanted, same)
-        self.plate, self._shown = wanted, []
+        self.plate, self._shown, self._there = wanted, [], False
 
     def _way_s(self, wanted: Plate, same: bool) -> float:
         """A change of plate takes as long as the plate says; the same plate laid anew moves only when its places come or go."""
