@@ -12,7 +12,7 @@ import numpy as np
 from cartouche.bench.poses import scenes
 from cartouche.core.pictures import Corners, Size
 from cartouche.core.straighten.finder import find_page
-from cartouche.models import page_net
+from cartouche.models import page_nets
 
 SCENES = 1000
 GOOD_OVERLAP = 0.9  # of found and true quadrilateral: it is the page, whatever a curled or hidden corner is off by
@@ -50,7 +50,7 @@ class Tally(NamedTuple):
 
 def main(count: int = SCENES, seed: int = 1) -> dict[str, object]:
     cv2.setNumThreads(1)
-    size, net = Size(1920, 1080), page_net()
+    size, net = Size(1920, 1080), page_nets()
     near_px = GOOD_SHARE * float(np.hypot(*size))
     times: list[float] = []
     by_tag: dict[str, Tally] = defaultdict(lambda: Tally([], []))

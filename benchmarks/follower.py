@@ -17,7 +17,7 @@ from cartouche.core.straighten.finder import Found, NotFound, find_page
 from cartouche.core.straighten.follower import LOOK_EVERY_S, Follower
 from cartouche.core.straighten.geometry import transform
 from cartouche.core.straighten.glide import FOLLOW_S
-from cartouche.models import page_net
+from cartouche.models import page_nets
 
 SIZE = Size(1920, 1080)
 IN_VIEW_PX = 60
@@ -139,7 +139,7 @@ def _warped(frame: Frame, matrix: Matrix) -> Frame:
 
 def run(steps: Iterator[Step], first: Corners) -> tuple[float | None, int, int, float]:
     """Seconds from the end of the movement until right (None: never), moves, new pages, jitter px."""
-    net, follower, force = page_net(), Follower(), first
+    net, follower, force = page_nets(), Follower(), first
 
     def find(frame: Frame) -> Found | NotFound:
         return find_page(frame, net)

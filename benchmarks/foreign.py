@@ -14,7 +14,7 @@ from benchmarks.finder import GOOD_OVERLAP, GOOD_SHARE, corner_errors_px, overla
 from cartouche.core.pictures import Colour, Corners, Plane, frame_from_bgr
 from cartouche.core.reading.proof import read_way
 from cartouche.core.straighten.finder import Found, NotFound, find_page
-from cartouche.models import page_net, way_net
+from cartouche.models import page_nets, way_net
 
 PICTURES = Path(__file__).parent / "traced"
 LONG_PX = 1120  # as the watcher straightens a page to read it
@@ -63,7 +63,7 @@ def off_share(found: Found | NotFound, shown: Picture) -> float:
 
 def main() -> dict[str, object]:
     cv2.setNumThreads(1)
-    page, way = page_net(), way_net()
+    page, way = page_nets(), way_net()
     shared, near, missed, sure_and_wrong = [], [], [], []
     ways = {"right": 0, "wrong": 0, "cannot_tell": 0, "turn_wrong_of_right": 0}
     for shown in pictures():

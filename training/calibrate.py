@@ -11,37 +11,36 @@ import numpy as np
 
 from benchmarks.finder import GOOD_SHARE, corner_errors_px
 from cartouche.bench.poses import FULL_HD, Scene, scenes
-from cartouche.core.straighten.finder import look_closer
-from cartouche.core.straighten.page_map import both, page_map
-from cartouche.core.straighten.rough_quads import Rough, rough_quads
-from cartouche.models import page_net
+from cartouche.core.straighten.finder import all_quads, look_closer
+from cartouche.core.straighten.page_map import PageMap, both, page_map, shrunk
+from cartouche.core.straighten.rough_quads import Region, Rough, plain_quads, regions
+from cartouche.models import page_nets
 
 SEED = 77
 RIDGE = 0.02  # keeps a weight that few scenes speak for near nought
 
 
 def gathered(count: int) -> tuple[np.ndarray, np.ndarray, list[str]]:
-    """Evidence and whether it was right, one row a scene."""
-    net, rows, good, names = page_net(), [], [], []
+    """Evidence and whether it was right, one row a quadrilateral."""
+    nets, rows, good, names = page_nets(), [], [], []
     for scene in scenes(count, FULL_HD, SEED):
-        seen = page_map(scene.frame, net)
-        second = both(seen, page_map(scene.frame, net, turned=True))
-        for one in rough_quads(seen) + rough_quads(second):
-            row = judged(scene, one)
-            if row is not None:
-                rows.append(list(row[0].values()))
-                good.append(row[1])
-                names = list(row[0])
+        small = shrunk(scene.frame)
+        seen = page_map(small, nets.map)
+        second = both(seen, page_map(small, nets.map, turned=True))
+        rough = [one for looked in (seen, second) for region in regions(looked) for one in met_in(looked, region)]
+        for looked_at in look_closer(scene.frame, small, rough, nets.judge):
+            rows.append(list(looked_at.evidence.values()))
+            good.append(right(scene, looked_at.corners))
+            names = list(looked_at.evidence)
     return np.array(rows), np.array(good, np.float64), names
 
 
-def judged(scene: Scene, rough: Rough) -> tuple[dict[str, float], bool] | None:
-    """The evidence for one quadrilateral, as the finder has it, and whether it is right."""
-    looked = look_closer(scene.frame, rough)
-    if looked is None:
-        return None
-    right = scene.corners is not None and corner_errors_px(looked.corners, scene.corners).mean() < GOOD_SHARE * np.hypot(*FULL_HD)
-    return looked.evidence, bool(right)
+def met_in(seen: PageMap, region: Region) -> list[Rough]:
+    return plain_quads(seen, region) + all_quads(seen, region)
+
+
+def right(scene: Scene, corners: np.ndarray) -> bool:
+    return scene.corners is not None and bool(corner_errors_px(corners, scene.corners).mean() < GOOD_SHARE * np.hypot(*FULL_HD))
 
 
 def fitted(rows: np.ndarray, good: np.ndarray) -> np.ndarray:

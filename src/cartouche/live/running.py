@@ -24,7 +24,7 @@ from cartouche.live.scene import NO_CHAIN, Setup, laid_plate
 from cartouche.live.source import CodecMaker, PictureSource
 from cartouche.live.stream_feed import StreamFeed
 from cartouche.live.watcher import WHOLE, Seen, Watcher
-from cartouche.models import page_net, person_net, way_net
+from cartouche.models import page_nets, person_net, way_net
 
 WHOLE_FRAME = FrameLink()
 SIZES: dict[str, Size] = {"720p": Size(1280, 720), "1080p": Size(1920, 1080)}
@@ -44,7 +44,7 @@ class RunningLesson:
         self._verdicts: tuple[tuple[object, ...], list[Verdict]] = ((), [])
         self._pages: dict[str, Composer] = {}
         self._wholes: dict[str, tuple[Chain, Chain]] = {}  # the chain as it is, and without its frame
-        self.watcher = Watcher(self._worth_a_look, self._page_moved, self._seen_anew, page_net(), way_net())
+        self.watcher = Watcher(self._worth_a_look, self._page_moved, self._seen_anew, page_nets(), way_net())
         self.desk = Desk(self.feeds, self.hub, size, self._call_looked_at, lambda: self.plates, self.tone, person_net())
         self.call = CallRunner(self.hub, lambda: self.desk.latest, make_codec, LAYERS, AUDIENCES)
         self.hub.on_change.append(self._settle_wants)

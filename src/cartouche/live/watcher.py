@@ -19,10 +19,9 @@ from cartouche.core.plates.model import Place
 from cartouche.core.reading.page_reading import PageReading, read_page
 from cartouche.core.reading.proof import Net as WayNet
 from cartouche.core.straighten.chain import Chain, FrameLink, LightLink, straighten
-from cartouche.core.straighten.finder import Found, NotFound, find_page
+from cartouche.core.straighten.finder import Found, Nets, NotFound, find_page
 from cartouche.core.straighten.follower import LOOK_EVERY_S, Follow, Follower, FollowState
 from cartouche.core.straighten.lens import Bend, estimate_bend
-from cartouche.core.straighten.page_map import Net as PageNet
 from cartouche.core.straighten.tone import Tone, page_tone
 from cartouche.core.watch.signal import blur
 from cartouche.live.desk import BACKGROUND
@@ -68,11 +67,11 @@ class Watcher:
         ask: Callable[[], list[tuple[Feed, Chain, bool]]],
         moved: Callable[[str, Chain, Corners, Size], None],
         changed: Callable[[], None],
-        page_net: PageNet,
+        page_nets: Nets,
         way_net: WayNet,
     ) -> None:
         self._ask, self._moved, self._changed = ask, moved, changed
-        self._page_net, self._way_net = page_net, way_net
+        self._page_nets, self._way_net = page_nets, way_net
         self._watched: dict[str, _Watched] = {}
         self.seen: dict[str, Seen] = {}
         self._stopping = threading.Event()
@@ -92,7 +91,7 @@ class Watcher:
         self.seen.pop(feed_id, None)
 
     def find(self, frame: Frame) -> Found | NotFound:
-        return find_page(frame, self._page_net)
+        return find_page(frame, self._page_nets)
 
     def _run(self) -> None:
         while not self._stopping.wait(LOOK_EVERY_S):

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from cartouche.core.plates.behind import Net as PersonNet
 from cartouche.core.reading.proof import Net as WayNet
-from cartouche.core.straighten.page_map import Net as PageNet
+from cartouche.core.straighten.finder import Nets
 
 _HERE = Path(__file__).parent
 
@@ -26,9 +26,9 @@ def _asked(name: str, given: str, array: NDArray[np.float32]) -> NDArray[np.floa
     return np.asarray(_session(name).run(None, {given: array})[0], np.float32)
 
 
-def page_net() -> PageNet:
-    """Where the page lies: (1, 3, h, w) to (1, 2, h/2, w/2)."""
-    return lambda picture: _asked("page", "picture", picture)
+def page_nets() -> Nets:
+    """Where the page lies: (1, 3, h, w) to (1, 2, h/2, w/2). Whether a quadrilateral is it: (n, 4, 96, 96) to (n,)."""
+    return Nets(lambda picture: _asked("page", "picture", picture), lambda seen: _asked("judge", "seen", seen))
 
 
 def way_net() -> WayNet:

@@ -14,7 +14,7 @@ from cartouche.core.pictures import Frame, Size, YuvColour, blank_frame
 from cartouche.core.straighten.finder import NotFound, confidence, evidence, find_page
 from cartouche.core.straighten.refine import Refined
 from cartouche.core.straighten.rough_quads import Rough
-from cartouche.models import page_net
+from cartouche.models import page_nets
 
 HAND_RESTS_S = 30.0
 
@@ -22,7 +22,7 @@ HAND_RESTS_S = 30.0
 @pytest.mark.parametrize("name", ["document-camera", "clip-mirror"])
 def test_the_demos_page_is_found_to_a_pixel(name: str) -> None:
     device = DEVICES[name]()
-    found = find_page(settled(device, HAND_RESTS_S), page_net())
+    found = find_page(settled(device, HAND_RESTS_S), page_nets())
     truth = device.corners()
     assert found
     assert truth is not None
@@ -32,7 +32,7 @@ def test_the_demos_page_is_found_to_a_pixel(name: str) -> None:
 
 def test_a_hand_over_an_edge_does_not_pull_it() -> None:
     device = DEVICES["document-camera"]()
-    found, truth = find_page(settled(device, 24.0), page_net()), device.corners()
+    found, truth = find_page(settled(device, 24.0), page_nets()), device.corners()
     assert found
     assert truth is not None
     assert corner_errors_px(found.corners, truth).mean() < 4
@@ -41,7 +41,7 @@ def test_a_hand_over_an_edge_does_not_pull_it() -> None:
 def test_most_views_are_found() -> None:
     good = 0
     for scene in scenes(24, seed=7):
-        found = find_page(scene.frame, page_net())
+        found = find_page(scene.frame, page_nets())
         good += bool(found) and corner_errors_px(found.corners, scene.corners).mean() < 0.01 * np.hypot(*scene.frame.size)
     assert good >= 21
 
@@ -54,7 +54,7 @@ def test_most_views_are_found() -> None:
     ],
 )
 def test_one_colour_is_no_page(nothing: Frame) -> None:
-    found = find_page(nothing, page_net())
+    found = find_page(nothing, page_nets())
     assert isinstance(found, NotFound)
     assert "one colour" in found.reason
 
@@ -64,19 +64,19 @@ def test_an_empty_desk_is_no_page(kind: str) -> None:
     camera = Camera(Size(1280, 720), Pose((-60, -80, -560)))
     frame = photograph(camera, desk(kind, with_objects=False), None, Lying())  # type: ignore[arg-type]
     Grain(camera.size, 3.0).add(frame.y, 1)
-    assert not find_page(frame, page_net())
+    assert not find_page(frame, page_nets())
 
 
 def test_noise_alone_is_no_page() -> None:
     frame = blank_frame(Size(640, 360), YuvColour(120, 128, 128))
     frame.y[:] = np.random.default_rng(1).integers(0, 255, frame.y.shape)
-    assert not find_page(frame, page_net())
+    assert not find_page(frame, page_nets())
 
 
 def test_small_feeds_work_too() -> None:
     camera = Camera(Size(320, 180), Pose((-60, -160, -520), roll_deg=10))
     frame = photograph(camera, desk("black"), contour_sheet(), Lying())
-    found = find_page(frame, page_net())
+    found = find_page(frame, page_nets())
     assert found
     assert overlap(found.corners, true_corners(camera, contour_sheet(), Lying())) > 0.95
 
@@ -84,7 +84,7 @@ def test_small_feeds_work_too() -> None:
 def test_the_frame_is_left_alone() -> None:
     frame = settled(DEVICES["document-camera"](), HAND_RESTS_S)
     before = frame.y.copy()
-    find_page(frame, page_net())
+    find_page(frame, page_nets())
     assert cv2.absdiff(before, frame.y).max() == 0
 
 

@@ -8,7 +8,7 @@ from benchmarks.foreign import Picture, pictures, straightened
 from cartouche.core.pictures import frame_from_bgr
 from cartouche.core.reading.proof import read_way
 from cartouche.core.straighten.finder import find_page
-from cartouche.models import page_net, way_net
+from cartouche.models import page_nets, way_net
 
 SHOWN = list(pictures())
 MOSTLY = 0.8  # a floor against going backwards, under the 0.85 that was measured
@@ -16,7 +16,7 @@ MOSTLY = 0.8  # a floor against going backwards, under the 0.85 that was measure
 
 def test_the_page_is_found_in_most() -> None:
     assert len(SHOWN) == 40
-    founds = [find_page(frame_from_bgr(shown.bgr), page_net()) for shown in SHOWN]
+    founds = [find_page(frame_from_bgr(shown.bgr), page_nets()) for shown in SHOWN]
     shared = [overlap(found.corners, shown.corners) if found else 0.0 for found, shown in zip(founds, SHOWN, strict=True)]
     assert np.mean(np.array(shared) >= GOOD_OVERLAP) >= MOSTLY
 

@@ -1,5 +1,9 @@
+import math
+
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from cartouche.bench.camera import Camera, Lying, Pose, Sheet, true_corners
 from cartouche.bench.devices import CLIP_MIRROR, DOCUMENT_CAMERA, SHEET_LIES
@@ -62,3 +66,14 @@ def test_a_square_thing_is_no_paper() -> None:
 def test_corners_on_a_line_are_refused() -> None:
     with pytest.raises(DegenerateCorners):
         true_proportions(np.array([[0, 0], [1, 1], [2, 2], [3, 3]], float), Size(640, 360))
+
+
+@given(st.lists(st.integers(0, 40), min_size=8, max_size=8))
+def test_however_small_and_slanted_it_is_an_answer_or_refused(values: list[int]) -> None:
+    """Whole pixels, so that a pixel more may put three corners on one line."""
+    try:
+        told = true_proportions(np.array(values, np.float64).reshape(4, 2), Size(1920, 1080))
+    except DegenerateCorners:
+        return
+    assert told.aspect > 0
+    assert math.isfinite(told.spread)

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from cartouche.core.pictures import Size
 from cartouche.core.straighten.geometry import meeting, seen_part
 from cartouche.core.straighten.page_map import PageMap
-from cartouche.core.straighten.rough_quads import rough_quads
+from cartouche.core.straighten.rough_quads import Rough, doubled, plain_quads, regions, rough_quads
 
 HIGH, WIDE = 80, 144
 SCALE = np.array([1920 / WIDE, 1080 / HIGH])
@@ -27,7 +27,12 @@ def drawn(quad: NDArray[np.float64]) -> PageMap:
 
 def off(quad: NDArray[np.float64], seen: PageMap) -> float:
     """How far the best quadrilateral's corners lie from the true ones, cells."""
-    found = rough_quads(seen)[0].quad / SCALE
+    return apart(rough_quads(seen, regions(seen)[0])[0], quad)
+
+
+def apart(rough: Rough, quad: NDArray[np.float64]) -> float:
+    """The farthest corner, cells."""
+    found = rough.quad / SCALE
     return min(float(np.linalg.norm(np.roll(found, k, axis=0) - quad, axis=1).max()) for k in range(4))
 
 
@@ -57,10 +62,32 @@ def test_a_thing_beside_the_page_does_not_become_its_side() -> None:
     assert off(WHOLE, seen) < 1.5
 
 
+def test_the_outline_alone_does_for_a_page_on_a_clear_desk() -> None:
+    seen = drawn(WHOLE)
+    assert apart(plain_quads(seen, regions(seen)[0])[0], WHOLE) < 0.9
+
+
+def test_what_lies_beside_a_page_and_was_taken_for_part_of_it_falls_off() -> None:
+    """The map believes in a ruler as much as in the page, but a border runs between them."""
+    beside = np.array([[104.0, 20], [116, 22], [110, 68], [98, 66]])
+    page, ruler = drawn(WHOLE), drawn(beside)
+    seen = PageMap(np.maximum(page.page, ruler.page), np.maximum(page.border, ruler.border), SCALE)
+    region = regions(seen)[0]
+    assert len(regions(seen)) == 1
+    assert min(apart(one, WHOLE) for one in plain_quads(seen, region)) < 1.5
+
+
+def test_of_half_a_book_the_whole_is_tried_too() -> None:
+    low = WHOLE * (1, 0.4) + (0, 34)
+    seen = drawn(low)
+    beyond = np.concatenate([2 * low[:2] - low[[3, 2]], low[2:]])
+    assert min(apart(one, beyond) for one in doubled(seen, regions(seen)[0], rough_quads(seen, regions(seen)[0]))) < 3
+
+
 def test_what_is_too_small_or_absent_gives_none() -> None:
     nothing = np.zeros((HIGH, WIDE), np.float32)
-    assert rough_quads(PageMap(nothing, nothing, SCALE)) == []
-    assert rough_quads(drawn(np.array([[50.0, 40], [58, 40], [58, 48], [50, 48]]))) == []
+    assert regions(PageMap(nothing, nothing, SCALE)) == []
+    assert regions(drawn(np.array([[50.0, 40], [58, 40], [58, 48], [50, 48]]))) == []
 
 
 SPOT = st.tuples(st.floats(-200, 300), st.floats(-200, 300))

@@ -6,12 +6,12 @@ from cartouche.core.straighten.chain import Chain, MirrorLink, TurnLink
 from cartouche.core.straighten.finder import Found, find_page
 from cartouche.core.straighten.rigs import RIGS, first_guess, rig_named
 from cartouche.core.straighten.square_up import named, squared_up
-from cartouche.models import page_net
+from cartouche.models import page_nets
 
 
 @pytest.fixture(scope="module")
 def found() -> Found:
-    page = find_page(settled(DEVICES["document-camera"](), 30.0), page_net())
+    page = find_page(settled(DEVICES["document-camera"](), 30.0), page_nets())
     assert isinstance(page, Found)
     return page
 

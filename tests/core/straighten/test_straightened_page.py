@@ -15,7 +15,7 @@ from cartouche.core.straighten.chain import Chain
 from cartouche.core.straighten.finder import find_page
 from cartouche.core.straighten.rigs import Rig
 from cartouche.core.straighten.square_up import squared_up
-from cartouche.models import page_net
+from cartouche.models import page_nets
 
 LYING = Lying(4, -6, 3)
 WHOLE = Place.model_validate(
@@ -36,7 +36,7 @@ def straightened(view: str) -> Frame:
     pose, mirrors, rig = VIEWS[view]
     camera = Camera(Size(3840, 2160), pose, focal=0.9, mirrors=mirrors, noise=0)
     frame = photograph(camera, desk("wood"), contour_sheet(), LYING)
-    found = find_page(frame, page_net())
+    found = find_page(frame, page_nets())
     assert found
     chain = squared_up(found, Chain(), frame.size, rig)
     assert chain.square.paper == "A4"

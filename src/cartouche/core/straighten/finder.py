@@ -12,14 +12,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cartouche.core.errors import DegenerateCorners
-from cartouche.core.pictures import Corners, Frame
+from cartouche.core.pictures import Corners, Frame, Size
 from cartouche.core.straighten.geometry import check_quadrilateral
-from cartouche.core.straighten.page_map import LEAST_PAGE, Net, PageMap, both, page_map
+from cartouche.core.straighten.judge import Judge, squared
+from cartouche.core.straighten.page_map import LEAST_PAGE, Net, PageMap, Small, both, page_map, shrunk
 from cartouche.core.straighten.paper import Proportions, snap, true_proportions
-from cartouche.core.straighten.refine import Refined, refine_quad
-from cartouche.core.straighten.rough_quads import LEAST_SHARE, Rough, picture_share, rough_quads
+from cartouche.core.straighten.refine import Refined, refine_quads
+from cartouche.core.straighten.rough_quads import LEAST_SHARE, Region, Rough, doubled, picture_share, plain_quads, regions, rough_quads
 
 LEAST_CONFIDENCE = 0.03  # below it, it is nothing; above it the teacher is told how sure it is, and Undo is one key away
+PLAIN_ENOUGH = 0.985  # confidence at which the region's own outline will do: nine views in ten
 SURE_AT_ONCE = 0.97  # confidence at which no other quadrilateral is tried, nor a second look taken
 LEAST_CONTRAST = 12  # luma, brightest less darkest: noise alone reaches it
 MOST_MOVED_SHARE = 0.03  # of the picture's width: sides in the picture that lie farther from the map's are another thing's
@@ -50,17 +52,30 @@ class NotFound(NamedTuple):
         return False
 
 
-def find_page(frame: Frame, net: Net) -> Found | NotFound:
-    """The page in a frame, or why there is none. net: see `page_map`."""
+class Nets(NamedTuple):
+    """The networks that it looks with: see `page_map` and `judge`."""
+
+    map: Net
+    judge: Judge
+
+
+def find_page(frame: Frame, nets: Nets) -> Found | NotFound:
+    """The page in a frame, or why there is none."""
     if int(np.ptp(frame.y[::8, ::8])) < LEAST_CONTRAST:
         return NotFound("the picture is nearly one colour")
-    seen = page_map(frame, net)
-    rough = rough_quads(seen)
-    if not rough:
+    small = shrunk(frame)
+    seen = page_map(small, nets.map)
+    there = regions(seen)
+    if not there:
         return NotFound(_why_not(seen))
-    best = _likeliest(frame, rough, None)
+    look = _Look(frame, small, nets.judge)
+    best = look.likeliest([one for region in there for one in plain_quads(seen, region)], None)
+    if best is not None and best.confidence >= PLAIN_ENOUGH:
+        return best
+    best = look.likeliest([one for region in there for one in all_quads(seen, region)], best)
     if best is None or best.confidence < SURE_AT_ONCE:
-        best = _likeliest(frame, rough_quads(both(seen, page_map(frame, net, turned=True))), best)
+        again = both(seen, page_map(small, nets.map, turned=True))
+        best = look.likeliest([one for region in regions(again) for one in all_quads(again, region)], best)
     if best is None:
         return NotFound("its edges do not meet in four corners")
     if best.confidence < LEAST_CONFIDENCE:
@@ -68,15 +83,9 @@ def find_page(frame: Frame, net: Net) -> Found | NotFound:
     return best
 
 
-def _likeliest(frame: Frame, rough: list[Rough], best: Found | None) -> Found | None:
-    """The map's best; another only where the full picture does not bear it out. best: what was found before."""
-    for one in rough:
-        if best is not None and best.confidence >= SURE_AT_ONCE:
-            break
-        settled = _settled(frame, one)
-        if settled is not None and (best is None or settled.confidence > best.confidence):
-            best = settled
-    return best
+def all_quads(seen: PageMap, region: Region) -> list[Rough]:
+    found = rough_quads(seen, region)
+    return found + doubled(seen, region, found)
 
 
 def _why_not(seen: PageMap) -> str:
@@ -94,33 +103,53 @@ class Looked(NamedTuple):
     evidence: dict[str, float]
     edges: tuple[NDArray[np.float64], ...]
 
+    def found(self) -> Found:
+        name, lying = self.paper or (None, self.proportions.aspect > 1)
+        return Found(self.corners, confidence(self.evidence), self.proportions, name, lying, self.edges)
 
-def look_closer(frame: Frame, rough: Rough) -> Looked | None:
-    """Its sides sought in the full picture; None where no quadrilateral comes of it."""
-    refined = refine_quad(frame.y, rough.quad)
+
+class _Look(NamedTuple):
+    """One frame under examination."""
+
+    frame: Frame
+    small: Small
+    judge: Judge
+
+    def likeliest(self, rough: list[Rough], best: Found | None) -> Found | None:
+        """The one that is surest. best: what was found before."""
+        looked = look_closer(self.frame, self.small, rough, self.judge)
+        return max([*([best] if best else []), *(one.found() for one in looked)], key=lambda found: found.confidence, default=None)
+
+
+def look_closer(frame: Frame, small: Small, rough: list[Rough], judge: Judge) -> list[Looked]:
+    """What the full picture says of each, less those of whose sides no quadrilateral comes."""
+    if not rough:
+        return []
+    refined = refine_quads(frame.y, np.stack([one.quad for one in rough]))
+    met = [made for one, told in zip(rough, refined, strict=True) if (made := _met(frame.size, one, told)) is not None]
+    if not met:
+        return []
+    judged = judge(squared(small.planes, np.stack([one.corners for one in met]) / small.scale))
+    return [one._replace(evidence={**one.evidence, "judged": float(odds)}) for one, odds in zip(met, judged, strict=True)]
+
+
+def _met(size: Size, rough: Rough, refined: Refined) -> Looked | None:
+    """A quadrilateral of its refined sides, or of the map's where these lie elsewhere; not judged yet."""
     corners = refined.corners
     moved = float(np.linalg.norm(corners - rough.quad, axis=1).max())
     if not np.isfinite(moved):
-        moved = frame.size.width
-    if moved > MOST_MOVED_SHARE * frame.size.width:
+        moved = size.width
+    if moved > MOST_MOVED_SHARE * size.width:
         corners = rough.quad
     try:
         corners = _upper_first(check_quadrilateral(corners))
-        proportions = true_proportions(corners, frame.size)
+        proportions = true_proportions(corners, size)
     except DegenerateCorners:
         return None
-    if picture_share(corners, frame.size) < LEAST_SHARE:
+    if picture_share(corners, size) < LEAST_SHARE:
         return None
     paper = snap(proportions)
-    return Looked(corners, proportions, paper, evidence(rough, refined, moved / frame.size.width, paper is not None), refined.edges)
-
-
-def _settled(frame: Frame, rough: Rough) -> Found | None:
-    looked = look_closer(frame, rough)
-    if looked is None:
-        return None
-    name, lying = looked.paper or (None, looked.proportions.aspect > 1)
-    return Found(looked.corners, confidence(looked.evidence), looked.proportions, name, lying, looked.edges)
+    return Looked(corners, proportions, paper, evidence(rough, refined, moved / size.width, paper is not None), refined.edges)
 
 
 # Fitted by training/calibrate.py to scenes of its own; benchmarks/finder.py says how well it holds on others.

@@ -17,6 +17,13 @@ LEAST_PAGE = (
 )
 
 
+class Small(NamedTuple):
+    """planes: (3, h, w) uint8 y, u, v of one size.  scale: feed px per pixel of theirs, x and y."""
+
+    planes: NDArray[np.uint8]
+    scale: NDArray[np.float64]
+
+
 class PageMap(NamedTuple):
     """page, border: (h, w) float32 in 0..1.  scale: feed px per cell, x and y."""
 
@@ -25,19 +32,19 @@ class PageMap(NamedTuple):
     scale: NDArray[np.float64]
 
 
-def page_map(frame: Frame, net: Net, turned: bool = False) -> PageMap:
-    """A portrait frame is laid on its side for the network: it was taught landscape, and a page has no up.
+def page_map(small: Small, net: Net, turned: bool = False) -> PageMap:
+    """A portrait picture is laid on its side for the network: it was taught landscape, and a page has no up.
 
-    turned: it looks at the frame half a turn round. It errs in other places then: see `both`.
+    turned: it looks at the picture half a turn round. It errs in other places then: see `both`.
     """
-    tall = frame.size.height > frame.size.width
-    planes = np.stack([cv2.transpose(plane) if tall else plane for plane in _shrunk(frame)])
+    tall = small.planes.shape[1] > small.planes.shape[2]
+    planes = small.planes.transpose(0, 2, 1) if tall else small.planes
     given = planes[:, ::-1, ::-1] if turned else planes
     logits = net(given[None].astype(np.float32) * np.float32(1 / 255))[0]
     page, border = (1 / (1 + np.exp(-part)) for part in (logits[:, ::-1, ::-1] if turned else logits))
     if tall:
         page, border = page.T, border.T
-    scale = np.array(frame.size) / np.array(page.shape[::-1])
+    scale = small.scale * small.planes.shape[:0:-1] / np.array(page.shape[::-1])
     return PageMap(np.ascontiguousarray(page), np.ascontiguousarray(border), scale)
 
 
@@ -51,10 +58,11 @@ def _together(a: Map, b: Map) -> Map:
     return np.asarray(is_so / np.maximum(is_so + is_not, np.float32(1e-12)), np.float32)
 
 
-def _shrunk(frame: Frame) -> list[Plane]:
+def shrunk(frame: Frame) -> Small:
+    """The size that the network was taught at, and the frame's proportions to within a few hundredths."""
     unit = np.sqrt(INPUT_PIXELS / (frame.size.width * frame.size.height)) / 16
     size = (max(2, round(frame.size.width * unit)) * 16, max(2, round(frame.size.height * unit)) * 16)
-    return [_area(plane, size) for plane in frame.planes]
+    return Small(np.stack([_area(plane, size) for plane in frame.planes]), np.array(frame.size) / size)
 
 
 def _area(plane: Plane, size: tuple[int, int]) -> Plane:

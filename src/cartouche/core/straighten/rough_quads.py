@@ -20,6 +20,9 @@ BORDER_WEIGHT = 0.4  # of a clear border against how well quadrilateral and map 
 BELIEFS = (LEAST_PAGE, 0.7)  # outlines are taken of what is half believed and of what is sure
 LEAST_OUTLINE = 5.0  # cells: shorter pieces of an outline have no direction
 SAME_TURN, SAME_OFFSET = np.radians(4), 1.5  # lines nearer than that are one
+SURE_PAGE = 0.9  # where the map leaves no doubt: a ruler beside a page, or another sheet, is seldom so sure
+PARTING = 0.5  # a border that parts a page from what lies beside it; a book's gutter is fainter
+_TWICE = np.array([[[0, -1], [1, -1], [1, 1], [0, 1]], [[0, 0], [2, 0], [2, 1], [0, 1]], [[0, 0], [1, 0], [1, 2], [0, 2]], [[-1, 0], [1, 0], [1, 1], [-1, 1]]])
 _REACH = 6  # cells to either side of a quadrilateral's side in which a better line is sought
 _TURNS = np.linspace(0, np.pi, 72, endpoint=False)
 _NORMALS = np.stack([np.cos(_TURNS), np.sin(_TURNS)])
@@ -38,47 +41,106 @@ class Rough(NamedTuple):
     weakest: float
 
 
-def rough_quads(seen: PageMap) -> list[Rough]:
-    """The likeliest quadrilaterals of the map's largest region, then of its second, each the best first."""
+class Region(NamedTuple):
+    """own, core, kernel: (h, w) uint8, where it lies, the same without what hangs on by a thread (a ruler), and its largest part
+    that no border runs through.  page: the map there only."""
+
+    own: NDArray[np.uint8]
+    core: NDArray[np.uint8]
+    kernel: NDArray[np.uint8]
+    page: Map
+
+    def hulls(self) -> Points:
+        """The quadrilaterals that hold it, (n, 4, 2) cells."""
+        sure = _opened((self.page > SURE_PAGE).astype(np.uint8), 9)
+        parts = [part for part in (self.own, self.core, self.kernel, sure) if part.any()]
+        return np.array([quad for part in parts if (quad := _hull_quad(part)) is not None]).reshape(-1, 4, 2)
+
+
+def regions(seen: PageMap) -> list[Region]:
+    """The map's largest region and its second, where they are large enough for a page."""
     mask = (seen.page > LEAST_PAGE).astype(np.uint8)
     count, labels, stats, _ = cv2.connectedComponentsWithStats(mask)
-    made: list[Rough] = []
+    made: list[Region] = []
     for number in sorted(range(1, count), key=lambda n: -stats[n, 4])[:2]:
         if stats[number, 4] >= LEAST_SHARE * mask.size:
             own = (labels == number).astype(np.uint8)
             page = np.where(cv2.dilate(own, np.ones((5, 5), np.uint8)) > 0, seen.page, 0).astype(np.float32)
-            made += [one._replace(quad=one.quad * seen.scale) for one in _ranked(own, page, seen.border)]
+            made.append(Region(own, _opened(own, 9), _kernel(own, seen.border), page))
     return made
 
 
-def _ranked(own: NDArray[np.uint8], page: Map, border: Map) -> list[Rough]:
-    """Of all quadrilaterals made of lines, and the region's hulls, those that cover the map best, in cells."""
-    core: NDArray[np.uint8] = cv2.morphologyEx(own, cv2.MORPH_OPEN, np.ones((9, 9), np.uint8))  # type: ignore[assignment]
-    middle = _centroid(core if core.any() else own)
-    lines = _unlike(np.concatenate([_border_lines(border, middle), _outline_lines(page, middle)]))
-    quads = _likely(line_quads(lines, border.shape), page, border, MOST_SOUGHT)
-    hulls = [quad for region in (own, core) if region.any() and (quad := _hull_quad(region)) is not None]  # a ruler hangs on by a thread
-    quads = np.concatenate([quads, np.array(hulls).reshape(-1, 4, 2)])
-    if not len(quads):
+def _opened(mask: NDArray[np.uint8], wide: int) -> NDArray[np.uint8]:
+    return cv2.morphologyEx(mask, cv2.MORPH_OPEN, np.ones((wide, wide), np.uint8))  # type: ignore[return-value]
+
+
+def _kernel(own: NDArray[np.uint8], border: Map) -> NDArray[np.uint8]:
+    """The largest part between borders, as far as these: what lies beside a page and was taken for part of it falls off."""
+    between = _opened(np.where(border < PARTING, own, 0).astype(np.uint8), 5)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(between)
+    if count < 2:
+        return between
+    largest = (labels == 1 + int(stats[1:, 4].argmax())).astype(np.uint8)
+    return np.asarray(cv2.dilate(largest, np.ones((3, 3), np.uint8)), np.uint8)
+
+
+def plain_quads(seen: PageMap, region: Region) -> list[Rough]:
+    """What a whole page on a clear desk looks like: the region's own outline. A quarter of the work of `rough_quads`."""
+    hulls = region.hulls()
+    return _ranked(_sought(hulls, seen.border), seen, region) if len(hulls) else []
+
+
+def rough_quads(seen: PageMap, region: Region) -> list[Rough]:
+    """Of all quadrilaterals made of lines, and the region's hulls, those that cover the map best, the best first."""
+    border = seen.border
+    middle = _centroid(region.core if region.core.any() else region.own)
+    lines = _unlike(np.concatenate([_border_lines(border, middle), _outline_lines(region.page, middle)]))
+    quads = np.concatenate([_likely(line_quads(lines, border.shape), region.page, border, MOST_SOUGHT), region.hulls()])
+    return _ranked(_sought(quads, border), seen, region) if len(quads) else []
+
+
+def doubled(seen: PageMap, region: Region, found: list[Rough]) -> list[Rough]:
+    """The best of them and as much again beyond each of its sides: of an open book, the map may believe one page only."""
+    if not found:
         return []
-    quads = _sought(quads, border)
-    scores = fits_of(quads, page) + BORDER_WEIGHT * clear_along(quads, border).mean(axis=1)
-    quads = _refitted(_distinct(quads[np.argsort(-scores)]), border)
-    clear, fits = clear_along(quads, border), fits_of(quads, page)
-    order = np.argsort(-(fits + BORDER_WEIGHT * clear.mean(axis=1)))
-    return [Rough(quads[at], float(fits[at]), float(clear[at].mean()), float(clear[at].min())) for at in order]
+    best = found[0].quad / seen.scale
+    onto = cv2.getPerspectiveTransform(np.array([[0, 0], [1, 0], [1, 1], [0, 1]], np.float32), best.astype(np.float32))
+    ends = np.concatenate([_TWICE, np.ones((4, 4, 1))], axis=2) @ onto.T
+    room = np.array(seen.page.shape[::-1])
+    with np.errstate(divide="ignore", invalid="ignore"):
+        quads = ends[..., :2] / ends[..., 2:]
+    fits = (ends[..., 2] > 0).all(axis=1) & ((quads > -0.3 * room) & (quads < 1.3 * room)).all(axis=(1, 2))
+    quads = quads[fits]
+    return _ranked(_sought(quads, seen.border), seen, region) if len(quads) else []
 
 
-def _distinct(quads: Points) -> Points:
+def _ranked(quads: Points, seen: PageMap, region: Region) -> list[Rough]:
+    """quads: (n, 4, 2) cells. The best that differ, the best first, their sides refitted."""
+    if len(quads) > MOST_TRIED:
+        quads = quads[_distinct(quads, _scored(quads, seen, region)[0])]
+    quads = _refitted(quads, seen.border)
+    order, clear, fits = _scored(quads, seen, region)
+    return [
+        Rough(quads[at] * seen.scale, float(fits[at]), float(clear[at].mean()), float(clear[at].min())) for at in _distinct(quads, order)
+    ]
+
+
+def _scored(quads: Points, seen: PageMap, region: Region) -> tuple[NDArray[np.intp], NDArray[np.float64], NDArray[np.float64]]:
+    """In which order they come, how clear each side's border is, and how well each covers the map."""
+    clear, fits = clear_along(quads, seen.border), fits_of(quads, region.page)
+    return np.argsort(-(fits + BORDER_WEIGHT * clear.mean(axis=1))), clear, fits
+
+
+def _distinct(quads: Points, order: NDArray[np.intp]) -> list[int]:
     """The first MOST_TRIED that lie apart from all before them."""
-    kept = quads[:1]
-    for quad in quads[1:]:
+    kept: list[int] = []
+    for at in order.tolist():
         if len(kept) == MOST_TRIED:
             break
-        turned = quad[_ROLLS]  # (4, 4, 2): from each corner on
-        apart = np.linalg.norm(turned[:, None] - kept, axis=3).mean(axis=2).min(axis=0)
-        if apart.min() > SAME_QUAD:
-            kept = np.concatenate([kept, quad[None]])
+        turned = quads[at][_ROLLS]  # (4, 4, 2): from each corner on
+        apart = np.linalg.norm(turned[:, None] - quads[kept], axis=3).mean(axis=2)
+        if not kept or apart.min() > SAME_QUAD:
+            kept.append(at)
     return kept
 
 
