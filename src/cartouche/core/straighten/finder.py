@@ -157,6 +157,7 @@ _WEIGHTS = {
     "fit": 2.02,
     "border": 3.04,
     "weakest": 9.25,
+    "judged": 0.0,
     "support": 6.03,
     "second": 0.99,
     "worst": 2.99,
