@@ -50,7 +50,7 @@ class Tally(NamedTuple):
 
 def main(count: int = SCENES, seed: int = 1) -> dict[str, object]:
     cv2.setNumThreads(1)
-    size, net = Size(1920, 1080), page_nets()
+    size, nets = Size(1920, 1080), page_nets()
     near_px = GOOD_SHARE * float(np.hypot(*size))
     times: list[float] = []
     by_tag: dict[str, Tally] = defaultdict(lambda: Tally([], []))
@@ -58,7 +58,7 @@ def main(count: int = SCENES, seed: int = 1) -> dict[str, object]:
     invented, empty = 0, 0
     for scene in scenes(count, size, seed):
         begun = time.perf_counter()
-        result = find_page(scene.frame, net)
+        result = find_page(scene.frame, nets)
         times.append(time.perf_counter() - begun)
         if scene.corners is None:
             empty, invented = empty + 1, invented + bool(result)
@@ -79,6 +79,7 @@ def main(count: int = SCENES, seed: int = 1) -> dict[str, object]:
         "median_px": round(float(np.median(off_px)), 3),
         "ms": round(1000 * float(np.median(times)), 2),
         "mean_ms": round(1000 * float(np.mean(times)), 2),
+        "p95_ms": round(1000 * float(np.percentile(times, 95)), 2),
         "invented": round(invented / max(empty, 1), 4),
         "calibration": calibration(said),
         "by_tag": {tag: tally.told() for tag, tally in sorted(by_tag.items())},

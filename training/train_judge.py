@@ -24,6 +24,7 @@ from cartouche.core.straighten.page_map import both, page_map, shrunk
 from cartouche.core.straighten.refine import refine_quads
 from cartouche.core.straighten.rough_quads import doubled, plain_quads, regions, rough_quads
 from training.page_scenes import HEIGHT, WIDTH, Bank, View, view
+from training.resume import take_up
 
 NEAR = 0.01 * float(np.hypot(WIDTH, HEIGHT))  # px, mean of the corners: what the finder calls right
 USES = 6  # drawing a view costs more than learning from it
@@ -182,13 +183,17 @@ def main() -> None:
     asked.add_argument("--minutes", type=float, default=60)
     asked.add_argument("--out", type=Path, default=Path("src/cartouche/models/judge.onnx"))
     asked.add_argument("--pages", type=Path, default=Path("src/cartouche/models/page.onnx"))
+    asked.add_argument("--from", dest="start", type=Path)
     asked.add_argument("--rate", type=float, default=3e-3)
     asked.add_argument("--seed", type=int, default=1)
     given = asked.parse_args()
     torch.manual_seed(given.seed)
     torch.set_num_threads(1)
     batches = iter(DataLoader(Quads(given.seed, given.pages), batch_size=64, num_workers=1, prefetch_factor=8))
-    net = JudgeNet().to(memory_format=torch.channels_last)
+    net = JudgeNet()
+    net = (take_up(net, given.start, torch.cat([next(batches)[0] for _ in range(4)])) if given.start else net).to(
+        memory_format=torch.channels_last
+    )
     best = torch.optim.AdamW(net.parameters(), lr=given.rate, weight_decay=1e-3)
     begun, mean, right, step = time.monotonic(), 0.7, 0.5, 0
     while (passed := (time.monotonic() - begun) / (60 * given.minutes)) < 1:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from cartouche.core.straighten.refine import refine_quad, refine_quads
 
 TRUE = np.array([[210.3, 120.7], [760.2, 160.4], [700.6, 480.1], [180.9, 430.5]])
-OTHER = TRUE + (40, -30)
+OTHER = TRUE + np.array([40, -30])
 
 
 def shown(quad: NDArray[np.float64], ground: int = 90, paper: int = 200, bow: float = 0.0) -> NDArray[np.uint8]:
@@ -70,7 +70,7 @@ def test_where_nothing_is_seen_it_stays() -> None:
 
 
 def test_sides_out_of_the_picture_or_that_never_meet_are_no_error() -> None:
-    outside = TRUE + (2000, 0)
+    outside = TRUE + np.array([2000, 0])
     flat = np.array([[10.0, 10], [500, 10], [900, 10], [500, 10]])
     for told in refine_quads(shown(TRUE), np.stack([outside, flat])):
         assert told.corners.shape == (4, 2)

@@ -78,7 +78,7 @@ def test_what_lies_beside_a_page_and_was_taken_for_part_of_it_falls_off() -> Non
 
 
 def test_of_half_a_book_the_whole_is_tried_too() -> None:
-    low = WHOLE * (1, 0.4) + (0, 34)
+    low = WHOLE * np.array([1, 0.4]) + np.array([0, 34])
     seen = drawn(low)
     beyond = np.concatenate([2 * low[:2] - low[[3, 2]], low[2:]])
     assert min(apart(one, beyond) for one in doubled(seen, regions(seen)[0], rough_quads(seen, regions(seen)[0]))) < 3

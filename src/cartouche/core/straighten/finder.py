@@ -1,8 +1,9 @@
 """Find the page in a frame.
 
-A small network says where the page lies and where its border runs, under hands too; a quadrilateral is fitted to that,
-and its sides are then sought in the full picture, to a fraction of a pixel. How sure it is was fitted to scenes with
-known corners. Nothing is assumed of the page's turn, mirroring, print, or of what it lies on.
+A small network says where the page lies and where its border runs, under hands too; quadrilaterals are fitted to that,
+and their sides sought in the full picture, to a fraction of a pixel. A second network judges each, squared up with what
+lies around it. How sure it is was fitted to scenes with known corners. Nothing is assumed of the page's turn, mirroring,
+print, or of what it lies on.
 """
 
 import math
@@ -21,9 +22,9 @@ from cartouche.core.straighten.refine import Refined, refine_quads
 from cartouche.core.straighten.rough_quads import LEAST_SHARE, Region, Rough, doubled, picture_share, plain_quads, regions, rough_quads
 
 LEAST_CONFIDENCE = 0.03  # below it, it is nothing; above it the teacher is told how sure it is, and Undo is one key away
-PLAIN_ENOUGH = 0.985  # confidence at which the region's own outline will do: nine views in ten
-SURE_AT_ONCE = 0.97  # confidence at which no other quadrilateral is tried, nor a second look taken
+SURE_AT_ONCE = 0.95  # confidence at which the map's own outline will do, and no second look is taken: five views in six
 LEAST_CONTRAST = 12  # luma, brightest less darkest: noise alone reaches it
+MOST_JUDGED = 12.0  # log-odds: more says nothing more
 MOST_MOVED_SHARE = 0.03  # of the picture's width: sides in the picture that lie farther from the map's are another thing's
 
 
@@ -63,27 +64,21 @@ def find_page(frame: Frame, nets: Nets) -> Found | NotFound:
     """The page in a frame, or why there is none."""
     if int(np.ptp(frame.y[::8, ::8])) < LEAST_CONTRAST:
         return NotFound("the picture is nearly one colour")
-    small = shrunk(frame)
-    seen = page_map(small, nets.map)
-    there = regions(seen)
-    if not there:
-        return NotFound(_why_not(seen))
-    look = _Look(frame, small, nets.judge)
-    best = look.likeliest([one for region in there for one in plain_quads(seen, region)], None)
-    if best is not None and best.confidence >= PLAIN_ENOUGH:
-        return best
-    best = look.likeliest([one for region in there for one in all_quads(seen, region)], best)
+    look = _Look(frame, shrunk(frame), nets)
+    seen = page_map(look.small, nets.map)
+    best = look.surest([one for region in regions(seen) for one in plain_quads(seen, region)], None)
     if best is None or best.confidence < SURE_AT_ONCE:
-        again = both(seen, page_map(small, nets.map, turned=True))
-        best = look.likeliest([one for region in regions(again) for one in all_quads(again, region)], best)
+        seen = both(seen, page_map(look.small, nets.map, turned=True))
+        best = look.surest([one for region in regions(seen) for one in all_quads(seen, region)], best)
     if best is None:
-        return NotFound("its edges do not meet in four corners")
+        return NotFound(_why_not(seen))
     if best.confidence < LEAST_CONFIDENCE:
         return NotFound("something page-like is there, but its edges are too faint, or covered")
     return best
 
 
 def all_quads(seen: PageMap, region: Region) -> list[Rough]:
+    """Whatever can be made of a region."""
     found = rough_quads(seen, region)
     return found + doubled(seen, region, found)
 
@@ -91,7 +86,9 @@ def all_quads(seen: PageMap, region: Region) -> list[Rough]:
 def _why_not(seen: PageMap) -> str:
     if float(seen.page.max()) < LEAST_PAGE:
         return "no page is in the picture"
-    return "what looks like a page is too small. Move the camera closer"
+    if not regions(seen):
+        return "what looks like a page is too small. Move the camera closer"
+    return "its edges do not meet in four corners"
 
 
 class Looked(NamedTuple):
@@ -113,11 +110,11 @@ class _Look(NamedTuple):
 
     frame: Frame
     small: Small
-    judge: Judge
+    nets: Nets
 
-    def likeliest(self, rough: list[Rough], best: Found | None) -> Found | None:
-        """The one that is surest. best: what was found before."""
-        looked = look_closer(self.frame, self.small, rough, self.judge)
+    def surest(self, rough: list[Rough], best: Found | None) -> Found | None:
+        """best: what was found before."""
+        looked = look_closer(self.frame, self.small, rough, self.nets.judge)
         return max([*([best] if best else []), *(one.found() for one in looked)], key=lambda found: found.confidence, default=None)
 
 
@@ -130,7 +127,10 @@ def look_closer(frame: Frame, small: Small, rough: list[Rough], judge: Judge) ->
     if not met:
         return []
     judged = judge(squared(small.planes, np.stack([one.corners for one in met]) / small.scale))
-    return [one._replace(evidence={**one.evidence, "judged": float(odds)}) for one, odds in zip(met, judged, strict=True)]
+    return [
+        one._replace(evidence={**one.evidence, "judged": float(np.clip(odds, -MOST_JUDGED, MOST_JUDGED))})
+        for one, odds in zip(met, judged, strict=True)
+    ]
 
 
 def _met(size: Size, rough: Rough, refined: Refined) -> Looked | None:
@@ -154,27 +154,21 @@ def _met(size: Size, rough: Rough, refined: Refined) -> Looked | None:
 
 # Fitted by training/calibrate.py to scenes of its own; benchmarks/finder.py says how well it holds on others.
 _WEIGHTS = {
-    "fit": 2.02,
-    "border": 3.04,
-    "weakest": 9.25,
-    "judged": 0.0,
-    "support": 6.03,
-    "second": 0.99,
-    "worst": 2.99,
-    "moved": -80.29,
-    "known": 1.41,
-    "one": -14.31,
+    "weakest": 4.2,
+    "support": 5.9,
+    "worst": 2.1,
+    "moved": -47.7,
+    "known": 1.0,
+    "judged": 0.9,
+    "one": -9.2,
 }
 
 
 def evidence(rough: Rough, refined: Refined, moved_share: float, known: bool) -> dict[str, float]:
-    """How well the map and the quadrilateral agree, how well its sides are borne out, and whether a known paper has its proportions."""
+    """How clear the map's border is along its sides, how well they are borne out, and whether a known paper has its proportions."""
     return {
-        "fit": rough.fit,
-        "border": rough.border,
         "weakest": rough.weakest,
         "support": float(refined.support.mean()),
-        "second": float(np.partition(refined.support, 1)[1]),
         "worst": float(refined.support.min()),
         "moved": min(moved_share, 1.0),  # sides that nearly run together may meet anywhere
         "known": float(known),

@@ -99,7 +99,7 @@ def _sides(luma: Plane, quads: Values, bows: Values, shares: Values, reach: int,
     spots = starts[:, None] + shares[:, None] * edges[:, None] + curve[..., None] * inward[:, None]
     offsets = np.arange(-reach - 2, reach + 3, dtype=np.float32)
     steep = _steepness(luma, spots, inward, along, offsets, shifts)
-    seen = ((spots > 1) & (spots < (size.width - 1, size.height - 1))).all(axis=2)
+    seen = np.all((spots > 1) & (spots < (size.width - 1, size.height - 1)), axis=2)
     return _Sides(starts, edges, along, inward, length, shares, curve, spots, steep, seen, reach)
 
 
@@ -305,4 +305,4 @@ def _middle_places(counted: Flags) -> NDArray[np.intp]:
     """Where each row's upper median stands once sorted, what does not count being first."""
     wide = counted.shape[1]
     left_out = wide - np.count_nonzero(counted, axis=1)
-    return np.arange(len(counted)) * wide + np.minimum(left_out + (wide - left_out) // 2, wide - 1)
+    return np.asarray(np.arange(len(counted)) * wide + np.minimum(left_out + (wide - left_out) // 2, wide - 1))

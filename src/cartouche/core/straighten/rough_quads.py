@@ -22,7 +22,14 @@ LEAST_OUTLINE = 5.0  # cells: shorter pieces of an outline have no direction
 SAME_TURN, SAME_OFFSET = np.radians(4), 1.5  # lines nearer than that are one
 SURE_PAGE = 0.9  # where the map leaves no doubt: a ruler beside a page, or another sheet, is seldom so sure
 PARTING = 0.5  # a border that parts a page from what lies beside it; a book's gutter is fainter
-_TWICE = np.array([[[0, -1], [1, -1], [1, 1], [0, 1]], [[0, 0], [2, 0], [2, 1], [0, 1]], [[0, 0], [1, 0], [1, 2], [0, 2]], [[-1, 0], [1, 0], [1, 1], [-1, 1]]])
+_TWICE = np.array(
+    [
+        [[0, -1], [1, -1], [1, 1], [0, 1]],
+        [[0, 0], [2, 0], [2, 1], [0, 1]],
+        [[0, 0], [1, 0], [1, 2], [0, 2]],
+        [[-1, 0], [1, 0], [1, 1], [-1, 1]],
+    ]
+)
 _REACH = 6  # cells to either side of a quadrilateral's side in which a better line is sought
 _TURNS = np.linspace(0, np.pi, 72, endpoint=False)
 _NORMALS = np.stack([np.cos(_TURNS), np.sin(_TURNS)])
@@ -108,7 +115,7 @@ def doubled(seen: PageMap, region: Region, found: list[Rough]) -> list[Rough]:
     ends = np.concatenate([_TWICE, np.ones((4, 4, 1))], axis=2) @ onto.T
     room = np.array(seen.page.shape[::-1])
     with np.errstate(divide="ignore", invalid="ignore"):
-        quads = ends[..., :2] / ends[..., 2:]
+        quads = np.asarray(ends[..., :2] / ends[..., 2:], np.float64)
     fits = (ends[..., 2] > 0).all(axis=1) & ((quads > -0.3 * room) & (quads < 1.3 * room)).all(axis=(1, 2))
     quads = quads[fits]
     return _ranked(_sought(quads, seen.border), seen, region) if len(quads) else []
