@@ -21,7 +21,7 @@ from cartouche.core.straighten.paper import Proportions, snap, true_proportions
 from cartouche.core.straighten.refine import Refined, refine_quads
 from cartouche.core.straighten.rough_quads import LEAST_SHARE, Region, Rough, doubled, picture_share, plain_quads, regions, rough_quads
 
-LEAST_CONFIDENCE = 0.03  # below it, it is nothing; above it the teacher is told how sure it is, and Undo is one key away
+LEAST_CONFIDENCE = 0.02  # below it, it is nothing; above it the teacher is told how sure it is, and Undo is one key away
 SURE_AT_ONCE = 0.95  # confidence at which the map's own outline will do, and no second look is taken: five views in six
 LEAST_CONTRAST = 12  # luma, brightest less darkest: noise alone reaches it
 MOST_JUDGED = 12.0  # log-odds: more says nothing more
@@ -154,13 +154,13 @@ def _met(size: Size, rough: Rough, refined: Refined) -> Looked | None:
 
 # Fitted by training/calibrate.py to scenes of its own; benchmarks/finder.py says how well it holds on others.
 _WEIGHTS = {
-    "weakest": 4.2,
-    "support": 5.9,
-    "worst": 2.1,
-    "moved": -47.7,
-    "known": 1.0,
-    "judged": 0.9,
-    "one": -9.2,
+    "weakest": 7.63,
+    "support": 5.76,
+    "worst": 0.33,
+    "moved": -58.0,
+    "known": 1.3,
+    "judged": 0.67,
+    "one": -8.9,
 }
 
 
