@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from cartouche.core.errors import DegenerateCorners
 from cartouche.core.pictures import Corners, Frame, Size
-from cartouche.core.straighten.geometry import check_quadrilateral
+from cartouche.core.straighten.geometry import NEXT, check_quadrilateral
 from cartouche.core.straighten.judge import Judge, squared
 from cartouche.core.straighten.page_map import LEAST_PAGE, Net, PageMap, Small, both, page_map, shrunk
 from cartouche.core.straighten.paper import Proportions, snap, true_proportions
@@ -183,6 +183,6 @@ def confidence(told: dict[str, float]) -> float:
 
 def _upper_first(corners: Corners) -> Corners:
     """Clockwise as seen, starting at the corner whose next edge points most to the right."""
-    edges = np.roll(corners, -1, axis=0) - corners
+    edges = corners[NEXT] - corners
     rightward = edges[:, 0] / np.linalg.norm(edges, axis=1)
     return np.roll(corners, -int(rightward.argmax()), axis=0)

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cartouche.core.pictures import Corners, Plane, Size
-from cartouche.core.straighten.geometry import meeting, seen_part
+from cartouche.core.straighten.geometry import BEFORE, NEXT, meeting, seen_part
 
 SAMPLES = 64  # spots along an edge
 REACH_SHARE = 0.0075  # of the picture's width, to either side: a cell of the map and a half
@@ -88,7 +88,7 @@ class _Sides(NamedTuple):
 def _sides(luma: Plane, quads: Values, bows: Values, shares: Values, reach: int, shifts: tuple[float, ...]) -> _Sides:
     """bows: (n,) px, how far each side's middle lies inside the straight line between its ends."""
     size = Size(luma.shape[1], luma.shape[0])
-    ends = np.concatenate([quads[:, 1:], quads[:, :1]], axis=1)
+    ends = quads[:, NEXT]
     ways = (ends - quads).reshape(-1, 2)
     part = seen_part(quads, ends, size, MARGIN).reshape(-1, 2)
     starts, edges = quads.reshape(-1, 2) + part[:, :1] * ways, (part[:, 1:] - part[:, :1]) * ways
@@ -133,7 +133,7 @@ def _met(sides: _Sides, bends: Values) -> Values:
     at_start, at_end = sides.starts + a * sides.inward, sides.starts + sides.edges + (a + b + c) * sides.inward
     turn = sides.inward / sides.length[:, None]
     by_four = [part.reshape(-1, 4, 2) for part in (at_end, sides.along + (b + 2 * c) * turn, at_start, sides.along + b * turn)]
-    before = [np.concatenate([part[:, 3:], part[:, :3]], axis=1) for part in by_four[:2]]
+    before = [part[:, BEFORE] for part in by_four[:2]]
     return meeting(*before, *by_four[2:])
 
 

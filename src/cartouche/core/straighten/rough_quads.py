@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cartouche.core.pictures import Corners, Size
-from cartouche.core.straighten.geometry import meeting, seen_part
+from cartouche.core.straighten.geometry import BEFORE, NEXT, meeting, seen_part
 from cartouche.core.straighten.page_map import LEAST_PAGE, PageMap
 
 LEAST_SHARE = 0.02  # of the picture: a smaller page could not be read anyway
@@ -247,11 +247,11 @@ def line_quads(lines: Points, shape: tuple[int, ...]) -> Points:
     if not len(sets):
         return np.empty((0, 4, 2))
     sides = lines[sets]
-    before = np.roll(sides, 1, axis=1)
+    before = sides[:, BEFORE]
     quads = meeting(before[..., 2:], before[..., :2], sides[..., 2:], sides[..., :2])
     room = np.array([shape[1], shape[0]])
     inside = np.isfinite(quads).all(axis=(1, 2)) & ((quads > -0.3 * room) & (quads < 1.3 * room)).all(axis=(1, 2))
-    along = np.roll(quads, -1, axis=1) - quads
+    along = quads[:, NEXT] - quads
     runs_with = ((along * sides[..., :2]).sum(axis=2) > 0.04 * shape[1]).all(axis=1)
     return np.asarray(quads[inside & runs_with])
 
@@ -270,7 +270,7 @@ def clear_along(quads: Points, border: Map) -> Points:
 
 def _seen_sides(quads: Points, border: Map) -> tuple[Points, Points]:
     """Start and end of each side's part in the picture, (..., 4, 2); the whole side where none of it is."""
-    ends = np.roll(quads, -1, axis=-2)
+    ends = quads[..., NEXT, :]
     part = seen_part(quads, ends, Size(border.shape[1], border.shape[0]), MARGIN)
     ways = ends - quads
     return quads + part[..., :1] * ways, quads + part[..., 1:] * ways
@@ -338,7 +338,7 @@ def _inward(ways: Points) -> Points:
 
 def _joined(starts: Points, ways: Points, before: Points, border: Map) -> Points:
     """The corners where sides meet; a quadrilateral that would come out far away stays as it was."""
-    made = meeting(np.roll(starts, 1, axis=1), np.roll(ways, 1, axis=1), starts, ways)
+    made = meeting(starts[:, BEFORE], ways[:, BEFORE], starts, ways)
     good = np.isfinite(made).all(axis=(1, 2)) & (np.abs(made - before).max(axis=(1, 2)) < 0.35 * max(border.shape))
     return np.where(good[:, None, None], made, before)
 
