@@ -54,7 +54,7 @@ class Views(IterableDataset):
         bank, kept = Bank(random), []
         while True:
             shown = view(bank)
-            if random.random() < 0.1:
+            if random.random() < 0.3:
                 bank.renew()
             made = (inputs(shown.picture), targets(shown))
             kept.append(made)
@@ -85,31 +85,6 @@ def loss_of(out: Tensor, truth: Tensor) -> Tensor:
     return crossed[0] + 2 * crossed[1] + 0.5 * dice.mean()
 
 
-class Hardest:
-    """Views that the network was worst at, to be shown again: what it gets wrong is rare, and it would seldom see it otherwise."""
-
-    def __init__(self, seed: int, most: int = 1500, of_each: int = 3) -> None:
-        self.random, self.most, self.of_each = np.random.default_rng(seed), most, of_each
-        self.kept: list[tuple[Tensor, Tensor]] = []
-
-    def keep(self, picture: Tensor, truth: Tensor, out: Tensor) -> None:
-        worst = nn.functional.binary_cross_entropy_with_logits(out, truth, reduction="none").mean(dim=(1, 2, 3)).topk(self.of_each).indices
-        for at in worst.tolist():
-            one = (picture[at].clone(), truth[at].clone())
-            if len(self.kept) < self.most:
-                self.kept.append(one)
-            else:
-                self.kept[int(self.random.integers(self.most))] = one
-
-    def joined(self, picture: Tensor, truth: Tensor, count: int) -> tuple[Tensor, Tensor]:
-        """The views with some of the kept ones behind them, each as it was or half a turn round."""
-        if len(self.kept) < 10 * count:
-            return picture, truth
-        again = [self.kept[int(at)] for at in self.random.integers(len(self.kept), size=count)]
-        turned = [tuple(part.flip(1, 2) for part in one) if self.random.random() < 0.5 else one for one in again]
-        return torch.cat([picture, torch.stack([one[0] for one in turned])]), torch.cat([truth, torch.stack([one[1] for one in turned])])
-
-
 def write(net: nn.Module, path: Path) -> None:
     net.eval()
     torch.onnx.export(
@@ -133,20 +108,17 @@ def main() -> None:
     views = iter(DataLoader(Views(given.seed), batch_size=given.batch, num_workers=1, prefetch_factor=6))
     net = PageNet()
     net = (take_up(net, given.start, next(views)[0]) if given.start else net).to(memory_format=torch.channels_last)
-    hardest = Hardest(given.seed)
     best = torch.optim.AdamW(net.parameters(), lr=given.rate, weight_decay=1e-4)
     begun, mean, step, saved = time.monotonic(), 1.0, 0, 0.0
     while (passed := (time.monotonic() - begun) / (60 * given.minutes)) < 1:
         for group in best.param_groups:  # one cycle: up in the first twentieth, down along a cosine
             group["lr"] = given.rate * (min(1, passed / 0.05) * (0.5 + 0.5 * np.cos(np.pi * passed)) + 0.002)
-        picture, truth = hardest.joined(*next(views), given.batch // 4)
-        out = net(picture.contiguous(memory_format=torch.channels_last))
-        loss = loss_of(out, truth)
+        picture, truth = next(views)
+        loss = loss_of(net(picture.contiguous(memory_format=torch.channels_last)), truth)
         best.zero_grad()
         loss.backward()
         nn.utils.clip_grad_norm_(net.parameters(), 2.0)
         best.step()
-        hardest.keep(*(part[: given.batch] for part in (picture, truth, out.detach())))
         step, mean = step + 1, 0.98 * mean + 0.02 * float(loss)
         if step % 100 == 0:
             print(f"{(time.monotonic() - begun) / 60:.1f} min, {step * given.batch} views, loss {mean:.4f}", flush=True)
