@@ -28,6 +28,7 @@ watch(
 watch(
   () => live.kit?.kit.id,
   (id) => id && void here.look(),
+  { immediate: true }, // the kit may be known already when this opens
 )
 const plugged = () => void here.look()
 navigator.mediaDevices?.addEventListener('devicechange', plugged)
