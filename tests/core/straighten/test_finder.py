@@ -92,5 +92,5 @@ def test_the_frame_is_left_alone() -> None:
 def test_however_far_a_side_moved_the_confidence_is_a_chance(moved: float) -> None:
     """Sides that nearly run together may meet anywhere."""
     quad = np.array([[0.0, 0], [9, 0], [9, 9], [0, 9]])
-    told = confidence(evidence(Rough(quad, 0.0, 0.0, 0.0), Refined(quad, np.zeros(4), ()), moved, known=False))
+    told = confidence(evidence(Rough(quad, 0.0), Refined(quad, np.zeros(4), ()), moved, known=False))
     assert 0 <= told < 0.01

@@ -22,7 +22,7 @@ LEAST_OUTLINE = 5.0  # cells: shorter pieces of an outline have no direction
 SAME_TURN, SAME_OFFSET = np.radians(4), 1.5  # lines nearer than that are one
 SURE_PAGE = 0.9  # where the map leaves no doubt: a ruler beside a page, or another sheet, is seldom so sure
 PARTING = 0.5  # a border that parts a page from what lies beside it; a book's gutter is fainter
-_TWICE = np.array(
+_TWICE = np.array(  # the unit square and as much again beyond each of its sides
     [
         [[0, -1], [1, -1], [1, 1], [0, 1]],
         [[0, 0], [2, 0], [2, 1], [0, 1]],
@@ -39,12 +39,9 @@ Map = NDArray[np.float32]
 
 
 class Rough(NamedTuple):
-    """quad: (4, 2) clockwise, feed px.  fit: how well it and the map cover each other, 0-1.
-    border: how clear its border is in the map, 0-1.  weakest: the same of its least clear side."""
+    """quad: (4, 2) clockwise, feed px.  weakest: how clear the map's border is along its least clear side, 0-1."""
 
     quad: Corners
-    fit: float
-    border: float
     weakest: float
 
 
@@ -126,16 +123,14 @@ def _ranked(quads: Points, seen: PageMap, region: Region) -> list[Rough]:
     if len(quads) > MOST_TRIED:
         quads = quads[_distinct(quads, _scored(quads, seen, region)[0])]
     quads = _refitted(quads, seen.border)
-    order, clear, fits = _scored(quads, seen, region)
-    return [
-        Rough(quads[at] * seen.scale, float(fits[at]), float(clear[at].mean()), float(clear[at].min())) for at in _distinct(quads, order)
-    ]
+    order, clear = _scored(quads, seen, region)
+    return [Rough(quads[at] * seen.scale, float(clear[at].min())) for at in _distinct(quads, order)]
 
 
-def _scored(quads: Points, seen: PageMap, region: Region) -> tuple[NDArray[np.intp], NDArray[np.float64], NDArray[np.float64]]:
-    """In which order they come, how clear each side's border is, and how well each covers the map."""
-    clear, fits = clear_along(quads, seen.border), fits_of(quads, region.page)
-    return np.argsort(-(fits + BORDER_WEIGHT * clear.mean(axis=1))), clear, fits
+def _scored(quads: Points, seen: PageMap, region: Region) -> tuple[NDArray[np.intp], NDArray[np.float64]]:
+    """In which order they come, by how well each covers the map and how clear its border is; and that of each side."""
+    clear = clear_along(quads, seen.border)
+    return np.argsort(-(fits_of(quads, region.page) + BORDER_WEIGHT * clear.mean(axis=1))), clear
 
 
 def _distinct(quads: Points, order: NDArray[np.intp]) -> list[int]:
