@@ -10,6 +10,7 @@ from cartouche.core.errors import DegenerateCorners
 from cartouche.core.pictures import Corners, Matrix, Size
 
 NEXT, BEFORE = np.array([1, 2, 3, 0]), np.array([3, 0, 1, 2])  # of four corners or sides; np.roll takes five times as long
+_WHOLE = np.array([0.0, 1.0])  # from where to where, as shares of a way
 LEAST_HEIGHT_SHARE = 0.01  # a triangle flatter than this share of the diagonal has no stable homography
 
 
@@ -68,7 +69,10 @@ def seen_part(starts: NDArray[np.floating], ends: NDArray[np.floating], picture:
     starts, ends: (..., 2).  margin: how far from the picture's border, in the same units.
     Source: Liang & Barsky, A new concept and method for line clipping, ACM Transactions on Graphics 3 (1984).
     """
-    ways, room = ends - starts, np.array(picture) - margin
+    room = np.array(picture) - margin
+    if ((starts > margin) & (starts < room) & (ends > margin) & (ends < room)).all():
+        return np.broadcast_to(_WHOLE, starts.shape)
+    ways = ends - starts
     with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
         low, high = (margin - starts) / ways, (room - starts) / ways
     first, last = np.minimum(low, high), np.maximum(low, high)
@@ -77,8 +81,8 @@ def seen_part(starts: NDArray[np.floating], ends: NDArray[np.floating], picture:
         inside = (starts > margin) & (starts < room)
         first[still], last[still] = np.where(inside, -np.inf, np.inf)[still], np.where(inside, np.inf, -np.inf)[still]
     part = np.empty(first.shape)
-    np.clip(np.maximum(first[..., 0], first[..., 1]), 0, 1, out=part[..., 0])
-    np.clip(np.minimum(last[..., 0], last[..., 1]), 0, 1, out=part[..., 1])
+    part[..., 0] = np.minimum(np.maximum(np.maximum(first[..., 0], first[..., 1]), 0), 1)
+    part[..., 1] = np.minimum(np.maximum(np.minimum(last[..., 0], last[..., 1]), 0), 1)
     part[part[..., 1] <= part[..., 0]] = 0, 1
     return part
 

@@ -1,5 +1,6 @@
 """From the map of the page to rough quadrilaterals: lines are gathered, joined by four, and the likeliest sought closer."""
 
+from collections.abc import Iterable
 from itertools import combinations
 from typing import NamedTuple
 
@@ -8,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cartouche.core.pictures import Corners, Size
+from cartouche.core.straighten.fits import powers, straight, sums
 from cartouche.core.straighten.geometry import BEFORE, NEXT, meeting, seen_part
 from cartouche.core.straighten.page_map import LEAST_PAGE, PageMap
 
@@ -21,6 +23,8 @@ BELIEFS = (LEAST_PAGE, 0.7)  # outlines are taken of what is half believed and o
 LEAST_OUTLINE = 5.0  # cells: shorter pieces of an outline have no direction
 SAME_TURN, SAME_OFFSET = np.radians(4), 1.5  # lines nearer than that are one
 SURE_PAGE = 0.9  # where the map leaves no doubt: a ruler beside a page, or another sheet, is seldom so sure
+CLEAR, LEAST_CLEAR = 0.25, 5  # a spot where a border runs; with fewer of them along a side, it stays
+BESIDE = 0.3  # cells: spots farther off a side's line weigh less (Huber)
 PARTING = 0.5  # a border that parts a page from what lies beside it; a book's gutter is fainter
 _TWICE = np.array(  # the unit square and as much again beyond each of its sides
     [
@@ -91,7 +95,10 @@ def _kernel(own: NDArray[np.uint8], border: Map) -> NDArray[np.uint8]:
 def plain_quads(seen: PageMap, region: Region) -> list[Rough]:
     """What a whole page on a clear desk looks like: the region's own outline. A quarter of the work of `rough_quads`."""
     hulls = region.hulls()
-    return _ranked(_sought(hulls, seen.border), seen, region) if len(hulls) else []
+    if not len(hulls):
+        return []
+    unlike = hulls[_distinct(hulls, range(len(hulls)))]  # of a clear page all four are one
+    return _ranked(_sought(unlike, seen.border), seen, region)
 
 
 def rough_quads(seen: PageMap, region: Region) -> list[Rough]:
@@ -121,10 +128,10 @@ def doubled(seen: PageMap, region: Region, found: list[Rough]) -> list[Rough]:
 def _ranked(quads: Points, seen: PageMap, region: Region) -> list[Rough]:
     """quads: (n, 4, 2) cells. The best that differ, the best first, their sides refitted."""
     if len(quads) > MOST_TRIED:
-        quads = quads[_distinct(quads, _scored(quads, seen, region)[0])]
+        quads = quads[_distinct(quads, _scored(quads, seen, region)[0].tolist())]
     quads = _refitted(quads, seen.border)
     order, clear = _scored(quads, seen, region)
-    return [Rough(quads[at] * seen.scale, float(clear[at].min())) for at in _distinct(quads, order)]
+    return [Rough(quads[at] * seen.scale, float(clear[at].min())) for at in _distinct(quads, order.tolist())]
 
 
 def _scored(quads: Points, seen: PageMap, region: Region) -> tuple[NDArray[np.intp], NDArray[np.float64]]:
@@ -133,15 +140,13 @@ def _scored(quads: Points, seen: PageMap, region: Region) -> tuple[NDArray[np.in
     return np.argsort(-(fits_of(quads, region.page) + BORDER_WEIGHT * clear.mean(axis=1))), clear
 
 
-def _distinct(quads: Points, order: NDArray[np.intp]) -> list[int]:
+def _distinct(quads: Points, order: Iterable[int]) -> list[int]:
     """The first MOST_TRIED that lie apart from all before them."""
+    turned = quads[:, None, _ROLLS]  # (n, 1, 4, 4, 2): from each corner on
+    same = (np.linalg.norm(turned - quads[:, None], axis=4).mean(axis=3).min(axis=2) <= SAME_QUAD).tolist()
     kept: list[int] = []
-    for at in order.tolist():
-        if len(kept) == MOST_TRIED:
-            break
-        turned = quads[at][_ROLLS]  # (4, 4, 2): from each corner on
-        apart = np.linalg.norm(turned[:, None] - quads[kept], axis=3).mean(axis=2)
-        if not kept or apart.min() > SAME_QUAD:
+    for at in order:
+        if len(kept) < MOST_TRIED and not any(same[at][other] for other in kept):
             kept.append(at)
     return kept
 
@@ -255,12 +260,12 @@ def clear_along(quads: Points, border: Map) -> Points:
     """How clear the border is along each side's seen part, (n, 4) in 0..1; a side that is not seen counts as half."""
     starts, ends = _seen_sides(quads, border)
     spots = starts[:, :, None] + _SHARES[:, None] * (ends - starts)[:, :, None]
-    high, wide = border.shape
-    seen = ((spots > 1) & (spots < (wide - 1, high - 1))).all(axis=3)
-    long_enough = np.all(seen, axis=2) & (np.linalg.norm(ends - starts, axis=2) > LEAST_SEEN)
+    half = np.array(border.shape[::-1]) / 2
+    seen = (np.maximum(np.abs(starts - half), np.abs(ends - half)) < half - 0.5 * MARGIN).all(axis=2)
+    long_enough = seen & (np.linalg.norm(ends - starts, axis=2) > LEAST_SEEN)
     clear = np.where(long_enough, _look_up(border, spots).mean(axis=2), 0.5)
-    near = ((spots < BY_BORDER) | (spots > np.array([wide, high]) - BY_BORDER)).any(axis=3).mean(axis=2)
-    return np.asarray(np.where(near > 0.8, 0.2 * clear, clear))
+    near = np.count_nonzero((np.abs(spots - half) > half - BY_BORDER).any(axis=3), axis=2)
+    return np.asarray(np.where(near > 0.8 * len(_SHARES), 0.2 * clear, clear))
 
 
 def _seen_sides(quads: Points, border: Map) -> tuple[Points, Points]:
@@ -285,8 +290,9 @@ def _hull_quad(mask: NDArray[np.uint8]) -> Points | None:
 
 _STEPS = np.arange(-_REACH, _REACH + 1)
 _STARTS, _STOPS = (grid.ravel() for grid in np.meshgrid(_STEPS, _STEPS))
-_COARSE = _SHARES[::2]
-_AT = np.rint(_STARTS[:, None] + (_STOPS - _STARTS)[:, None] * _COARSE).astype(np.intp) + _REACH
+_COARSE, _POWERS = _SHARES[::2], powers(_SHARES)
+_CLOSE = np.arange(-2, 2.01, 0.5)  # cells to either side, once it is close
+_AT = np.rint(_STARTS[:, None] + (_STOPS - _STARTS)[:, None] * _COARSE).astype(np.intp) + _REACH + np.arange(len(_COARSE)) * len(_STEPS)
 _CENTRED = 1 - 0.15 * ((_STARTS + _STOPS) / (2 * _REACH)) ** 2 - 0.1 * ((_STARTS - _STOPS) / (2 * _REACH)) ** 2
 
 
@@ -297,7 +303,7 @@ def _sought(quads: Points, border: Map) -> Points:
     inward = _inward(edges)
     spots = starts[:, :, None] + _COARSE[:, None] * edges[:, :, None]
     heat = _look_up(border, spots[..., None, :] + _STEPS[:, None] * inward[:, :, None, None])  # (n, 4, spots, steps)
-    votes = heat[:, :, np.arange(len(_COARSE)), _AT].sum(axis=3) * _CENTRED
+    votes = heat.reshape(*heat.shape[:2], -1).take(_AT, axis=2).sum(axis=3) * _CENTRED
     best = votes.argmax(axis=2)
     best[votes.max(axis=2) < 0.5] = len(_STARTS) // 2  # nothing near: it stays
     starts = starts + _STARTS[best][..., None] * inward
@@ -311,19 +317,17 @@ def _refitted(quads: Points, border: Map) -> Points:
     ways = ends - starts
     inward = _inward(ways)
     spots = starts[:, :, None] + _SHARES[:, None] * ways[:, :, None]
-    offsets = np.arange(-2, 2.01, 0.5)
-    heat = _look_up(border, spots[..., None, :] + offsets[:, None] * inward[:, :, None, None])
-    at = (heat**2 * offsets).sum(axis=3) / np.maximum((heat**2).sum(axis=3), 1e-6)
-    points = spots + at[..., None] * inward[:, :, None]
-    strong = heat.max(axis=3) > 0.25
-    for side in np.argwhere(strong.sum(axis=2) >= 5):
-        where = tuple(side)
-        dx, dy, x, y = (
-            float(value[0]) for value in cv2.fitLine(points[where][strong[where]].astype(np.float32), cv2.DIST_HUBER, 0, 0.01, 0.01)
-        )
-        sign = 1.0 if dx * ways[where][0] + dy * ways[where][1] > 0 else -1.0
-        starts[where], ways[where] = (x, y), (sign * dx, sign * dy)
-    return _joined(starts, ways, quads, border)
+    heat = _look_up(border, spots[..., None, :] + _CLOSE[:, None] * inward[:, :, None, None]).reshape(-1, len(_SHARES), len(_CLOSE))
+    square = heat * heat
+    beside = (square @ _CLOSE) / np.maximum(square.sum(axis=2), 1e-6)
+    strong = heat.max(axis=2) > CLEAR
+    strong &= (np.count_nonzero(strong, axis=1) >= LEAST_CLEAR)[:, None]
+    weight = strong.astype(np.float64)
+    for _ in range(2):
+        bends = straight(*sums(_POWERS, beside, weight))
+        weight = strong / np.maximum(1, np.abs(beside - bends @ _POWERS[:, :3].T) / BESIDE)
+    a, b = (bends[:, k].reshape(-1, 4, 1) for k in (0, 1))
+    return _joined(starts + a * inward, ways + b * inward, quads, border)
 
 
 def _inward(ways: Points) -> Points:
