@@ -5,15 +5,19 @@ import { useLive } from '@/shared/live'
 import { useCameras } from './cameras'
 import { camerasHere } from './capture'
 
+const SOON_MS = 1000 // where the server does not answer it is asked again, ever more rarely
+const RARELY_MS = 30_000
+
 /** Which of the kit's cameras this browser sees, which are missing and which are new. The rules are the server's. */
 export const useHere = defineStore('here', () => {
   const found = ref<Schemas['RecognisedView'] | null>(null)
   const cameras = useCameras()
   const live = useLive()
-  let turn = 0
+  let asked = 0
+  let told = 0
 
-  async function look() {
-    const mine = ++turn
+  async function look(wait = SOON_MS) {
+    const mine = ++asked
     const present = (await camerasHere()).map(({ source, label, most_width, most_height }) => ({
       source,
       label,
@@ -22,13 +26,18 @@ export const useHere = defineStore('here', () => {
     }))
     if (!present.some((one) => one.label)) return // not allowed yet: nothing can be told
     const next = await answer(api.POST('/api/kits/here', { body: { cameras: present } })).catch(() => null)
-    if (!next) return
-    if (mine === turn) found.value = next
+    if (!next) {
+      setTimeout(() => mine === asked && void look(Math.min(2 * wait, RARELY_MS)), wait)
+      return
+    }
+    if (mine < told) return // a later look was answered before
+    told = mine
+    found.value = next
     for (const device of live.kit?.devices ?? []) {
       const source = next.sources[device.id]
       if (source && next.moved.includes(device.id)) void cameras.bring({ ...device, source })
     }
   }
 
-  return { found, look }
+  return { found, look: () => look() }
 })
