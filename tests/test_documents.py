@@ -19,6 +19,12 @@ def test_each_command_of_the_readme_is_one_that_run_knows() -> None:
     assert {"demo", "test"} <= used <= known
 
 
+def test_all_tests_are_run_by_the_one_command() -> None:
+    named = (ROOT / "run").read_text()
+    for place in {path.relative_to(ROOT).parts[1] for path in (ROOT / "tests").rglob("test_*.py")}:
+        assert ("tests/test_*.py" if place.endswith(".py") else f"tests/{place}") in named, place
+
+
 def test_each_benchmark_that_is_named_exists() -> None:
     names = set(re.findall(r"\./run bench (\w+)", README + "".join(doc.read_text() for doc in DOCS)))
     assert {"desk", "delay", "finder"} <= names
