@@ -15,20 +15,20 @@ def take_up(net: nn.Module, path: Path, pictures: Tensor) -> nn.Module:
     graph = onnx.load(str(path)).graph
     stored = {one.name: torch.from_numpy(numpy_helper.to_array(one).copy()) for one in graph.initializer}
     folded = [[stored[name] for name in node.input[1:]] for node in graph.node if node.op_type in ("Conv", "Gemm")]
-    order = _in_order(net.eval(), pictures[:1])
+    order = layers_in_order(net.eval(), pictures[:1])
     norms = {id(layer[0]): layer[1] for layer in net.modules() if isinstance(layer, nn.Sequential) and len(layer) > 1}
     with torch.no_grad():
         for layer, (weight, bias) in zip(order, folded, strict=True):
             layer.weight.copy_(weight)
             norm = norms.get(id(layer))
             if isinstance(norm, nn.BatchNorm2d):
-                _normalise(net, layer, norm, bias, pictures)
+                normalise(net, layer, norm, bias, pictures)
             else:
                 layer.bias.copy_(bias)
     return net.train()
 
 
-def _in_order(net: nn.Module, pictures: Tensor) -> list[nn.Module]:
+def layers_in_order(net: nn.Module, pictures: Tensor) -> list[nn.Module]:
     """Its layers with weights, as they come to be used."""
     order: list[nn.Module] = []
     hooks = [
@@ -41,7 +41,7 @@ def _in_order(net: nn.Module, pictures: Tensor) -> list[nn.Module]:
     return order
 
 
-def _normalise(net: nn.Module, layer: nn.Module, norm: nn.BatchNorm2d, bias: Tensor, pictures: Tensor) -> None:
+def normalise(net: nn.Module, layer: nn.Module, norm: nn.BatchNorm2d, bias: Tensor, pictures: Tensor) -> None:
     """By what the layer says of these pictures, and so that it comes to the same as the folded bias."""
     seen: list[Tensor] = []
     hook = layer.register_forward_hook(lambda _layer, _given, made: seen.append(made))

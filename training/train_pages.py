@@ -10,10 +10,12 @@ import torch
 from torch import Tensor, nn
 from torch.utils.data import DataLoader, IterableDataset, get_worker_info
 
+from training.narrow import narrowed
 from training.page_net import PageNet
 from training.page_scenes import HEIGHT, WIDTH, Bank, View, view
 from training.resume import take_up
 
+WIDER = 24  # channels at a quarter of the size of the network that the one that ships was narrowed from
 BORDER_SIGMA = 1.0  # cells of the output, each two px of the input
 
 
@@ -85,6 +87,12 @@ def loss_of(out: Tensor, truth: Tensor) -> Tensor:
     return crossed[0] + 2 * crossed[1] + 0.5 * dice.mean()
 
 
+def agreement(out: Tensor, teacher: Tensor) -> Tensor:
+    """How far its answers, cell by cell, are from those of a network that knows already. Both logits."""
+    crossed = nn.functional.binary_cross_entropy_with_logits(out, torch.sigmoid(teacher), reduction="none").mean(dim=(0, 2, 3))
+    return crossed[0] + 2 * crossed[1]
+
+
 def write(net: nn.Module, path: Path) -> None:
     net.eval()
     torch.onnx.export(
@@ -99,6 +107,7 @@ def main() -> None:
     asked.add_argument("--minutes", type=float, default=60)
     asked.add_argument("--out", type=Path, default=Path("src/cartouche/models/page.onnx"))
     asked.add_argument("--from", dest="start", type=Path)
+    asked.add_argument("--narrow", type=Path, help="a wider network to begin with and to be taught by")
     asked.add_argument("--rate", type=float, default=4e-3)
     asked.add_argument("--seed", type=int, default=1)
     asked.add_argument("--batch", type=int, default=24)
@@ -107,6 +116,11 @@ def main() -> None:
     torch.set_num_threads(1)
     views = iter(DataLoader(Views(given.seed), batch_size=given.batch, num_workers=1, prefetch_factor=6))
     net = PageNet()
+    teacher = None
+    if given.narrow:
+        teacher = take_up(PageNet(fine=WIDER), given.narrow, next(views)[0]).to(memory_format=torch.channels_last)
+        net = narrowed(teacher, net, next(views)[0])
+        teacher.eval()
     net = (take_up(net, given.start, next(views)[0]) if given.start else net).to(memory_format=torch.channels_last)
     best = torch.optim.AdamW(net.parameters(), lr=given.rate, weight_decay=1e-4)
     begun, mean, step, saved = time.monotonic(), 1.0, 0, 0.0
@@ -114,7 +128,13 @@ def main() -> None:
         for group in best.param_groups:  # one cycle: up in the first twentieth, down along a cosine
             group["lr"] = given.rate * (min(1, passed / 0.05) * (0.5 + 0.5 * np.cos(np.pi * passed)) + 0.002)
         picture, truth = next(views)
-        loss = loss_of(net(picture.contiguous(memory_format=torch.channels_last)), truth)
+        picture = picture.contiguous(memory_format=torch.channels_last)
+        out = net(picture)
+        loss = loss_of(out, truth)
+        if teacher:
+            with torch.no_grad():
+                known = teacher(picture)
+            loss = loss + 2 * agreement(out, known)
         best.zero_grad()
         loss.backward()
         nn.utils.clip_grad_norm_(net.parameters(), 2.0)

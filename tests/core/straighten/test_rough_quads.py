@@ -74,7 +74,16 @@ def test_what_lies_beside_a_page_and_was_taken_for_part_of_it_falls_off() -> Non
     seen = PageMap(np.maximum(page.page, ruler.page), np.maximum(page.border, ruler.border), SCALE)
     region = regions(seen)[0]
     assert len(regions(seen)) == 1
-    assert min(apart(one, WHOLE) for one in plain_quads(seen, region)) < 1.5
+    assert min(apart(one, WHOLE) for one in rough_quads(seen, region)) < 1.5
+
+
+def test_what_sticks_out_of_a_page_is_no_part_of_it_at_first_sight() -> None:
+    """What holds page and ruler together is far from filled: the region's other hulls are tried at once."""
+    beside = np.array([[103.0, 24], [142, 30], [141, 38], [102, 32]])
+    page, ruler = drawn(WHOLE), drawn(beside)
+    seen = PageMap(np.maximum(page.page, ruler.page), np.maximum(page.border, ruler.border), SCALE)
+    assert len(regions(seen)) == 1
+    assert min(apart(one, WHOLE) for one in plain_quads(seen, regions(seen)[0])) < 1.5
 
 
 def test_of_half_a_book_the_whole_is_tried_too() -> None:

@@ -154,13 +154,13 @@ def _met(size: Size, rough: Rough, refined: Refined) -> Looked | None:
 
 # Fitted by training/calibrate.py to scenes of its own; benchmarks/finder.py says how well it holds on others.
 _WEIGHTS = {
-    "weakest": 7.63,
-    "support": 5.76,
-    "worst": 0.33,
-    "moved": -58.0,
-    "known": 1.3,
-    "judged": 0.67,
-    "one": -8.9,
+    "weakest": 8.66,
+    "support": 5.4,
+    "worst": 1.24,
+    "moved": -26.97,
+    "known": 1.72,
+    "judged": 0.63,
+    "one": -10.05,
 }
 
 

@@ -217,16 +217,16 @@ def _robust(inside: Values, strong: Flags, bowed: Flags) -> Values:
     bases = _POWERS[:, :3].T
     weight, any_bowed, places = strong.astype(np.float64), bool(bowed.any()), _middle_places(strong)
     made = np.zeros((len(inside), 3))
-    for turn in range(5):
+    for turn in range(3):
         held, moments = sums(_POWERS, inside, weight)
         made = straight(held, moments)
         if any_bowed:
             made[bowed] = parabolas(held[bowed], moments[bowed])
-        if turn == 4:
+        if turn == 2:
             break
         off = np.abs(inside - made @ bases)
         middle = _middles(off, strong, places)[:, None]
-        if turn < 3:
+        if turn == 0:
             weight = strong * np.exp(-((off / np.maximum(1.0, 2 * middle)) ** 2))
         else:
             weight = (strong & (off < np.maximum(1.2, 2.5 * middle))).astype(np.float64)

@@ -25,6 +25,7 @@ SAME_TURN, SAME_OFFSET = np.radians(4), 1.5  # lines nearer than that are one
 SURE_PAGE = 0.9  # where the map leaves no doubt: a ruler beside a page, or another sheet, is seldom so sure
 CLEAR, LEAST_CLEAR = 0.25, 5  # a spot where a border runs; with fewer of them along a side, it stays
 BESIDE = 0.3  # cells: spots farther off a side's line weigh less (Huber)
+FILLED_WITHIN = 0.05  # a region that differs by no more from the quadrilateral that holds it is one
 PARTING = 0.5  # a border that parts a page from what lies beside it; a book's gutter is fainter
 _TWICE = np.array(  # the unit square and as much again beyond each of its sides
     [
@@ -50,19 +51,29 @@ class Rough(NamedTuple):
 
 
 class Region(NamedTuple):
-    """own, core, kernel: (h, w) uint8, where it lies, the same without what hangs on by a thread (a ruler), and its largest part
-    that no border runs through.  page: the map there only."""
+    """own: (h, w) uint8, where it lies.  page, border: the map there only, and the map's border."""
 
     own: NDArray[np.uint8]
-    core: NDArray[np.uint8]
-    kernel: NDArray[np.uint8]
     page: Map
+    border: Map
+
+    def core(self) -> NDArray[np.uint8]:
+        """Without what hangs on by a thread (a ruler)."""
+        return _opened(self.own, 9)
 
     def hulls(self) -> Points:
-        """The quadrilaterals that hold it, (n, 4, 2) cells."""
+        """The quadrilaterals that hold it, its core, its largest part that no border runs through, and what is not in doubt: (n, 4, 2) cells."""
         sure = _opened((self.page > SURE_PAGE).astype(np.uint8), 9)
-        parts = [part for part in (self.own, self.core, self.kernel, sure) if part.any()]
-        return np.array([quad for part in parts if (quad := _hull_quad(part)) is not None]).reshape(-1, 4, 2)
+        quads = [_hull_quad(part) for part in (self.own, self.core(), _kernel(self.own, self.border), sure)]
+        return np.array([quad for quad in quads if quad is not None]).reshape(-1, 4, 2)
+
+    def plain_hulls(self) -> Points:
+        """Where a quadrilateral fills the region as well as it holds it, that alone; else all of `hulls` that differ."""
+        quad = _hull_quad(self.own)
+        if quad is not None and abs(_area(quad) / cv2.countNonZero(self.own) - 1) < FILLED_WITHIN:
+            return quad[None]
+        hulls = self.hulls()
+        return hulls[_distinct(hulls, range(len(hulls)))]
 
 
 def regions(seen: PageMap) -> list[Region]:
@@ -74,7 +85,7 @@ def regions(seen: PageMap) -> list[Region]:
         if stats[number, 4] >= LEAST_SHARE * mask.size:
             own = (labels == number).astype(np.uint8)
             page = np.where(cv2.dilate(own, np.ones((5, 5), np.uint8)) > 0, seen.page, 0).astype(np.float32)
-            made.append(Region(own, _opened(own, 9), _kernel(own, seen.border), page))
+            made.append(Region(own, page, seen.border))
     return made
 
 
@@ -94,17 +105,15 @@ def _kernel(own: NDArray[np.uint8], border: Map) -> NDArray[np.uint8]:
 
 def plain_quads(seen: PageMap, region: Region) -> list[Rough]:
     """What a whole page on a clear desk looks like: the region's own outline. A quarter of the work of `rough_quads`."""
-    hulls = region.hulls()
-    if not len(hulls):
-        return []
-    unlike = hulls[_distinct(hulls, range(len(hulls)))]  # of a clear page all four are one
-    return _ranked(_sought(unlike, seen.border), seen, region)
+    hulls = region.plain_hulls()
+    return _ranked(_sought(hulls, seen.border), seen, region) if len(hulls) else []
 
 
 def rough_quads(seen: PageMap, region: Region) -> list[Rough]:
     """Of all quadrilaterals made of lines, and the region's hulls, those that cover the map best, the best first."""
     border = seen.border
-    middle = _centroid(region.core if region.core.any() else region.own)
+    core = region.core()
+    middle = _centroid(core if core.any() else region.own)
     lines = _unlike(np.concatenate([_border_lines(border, middle), _outline_lines(region.page, middle)]))
     quads = np.concatenate([_likely(line_quads(lines, border.shape), region.page, border, MOST_SOUGHT), region.hulls()])
     return _ranked(_sought(quads, border), seen, region) if len(quads) else []
@@ -278,6 +287,8 @@ def _seen_sides(quads: Points, border: Map) -> tuple[Points, Points]:
 
 def _hull_quad(mask: NDArray[np.uint8]) -> Points | None:
     outlines, _ = cv2.findContours(mask, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+    if not outlines:
+        return None
     hull = cv2.convexHull(max(outlines, key=cv2.contourArea))
     if len(hull) < 4:
         return None
@@ -363,5 +374,9 @@ def fits_of(quads: Points, page: Map) -> NDArray[np.float64]:
 
 def picture_share(quad: Corners, picture: Size) -> float:
     """The quadrilateral's area over the picture's."""
+    return _area(quad) / (picture.width * picture.height)
+
+
+def _area(quad: Corners) -> float:
     d1, d2 = quad[2] - quad[0], quad[3] - quad[1]
-    return abs(float(d1[0] * d2[1] - d1[1] * d2[0])) / 2 / (picture.width * picture.height)
+    return abs(float(d1[0] * d2[1] - d1[1] * d2[0])) / 2
