@@ -23,7 +23,7 @@ from cartouche.core.straighten.rough_quads import LEAST_SHARE, Region, Rough, do
 
 LEAST_CONFIDENCE = 0.02  # below it, it is nothing; above it the teacher is told how sure it is, and Undo is one key away
 SURE_AT_ONCE = 0.95  # confidence at which the map's own outline will do, and no second look is taken: five views in six
-LEAST_CONTRAST = 12  # luma, brightest less darkest: noise alone reaches it
+LEAST_CONTRAST = 6  # luma, brightest less darkest once shrunk: what noise leaves reaches it
 MOST_JUDGED = 12.0  # log-odds: more says nothing more
 MOST_MOVED_SHARE = 0.03  # of the picture's width: sides in the picture that lie farther from the map's are another thing's
 
@@ -62,9 +62,9 @@ class Nets(NamedTuple):
 
 def find_page(frame: Frame, nets: Nets) -> Found | NotFound:
     """The page in a frame, or why there is none."""
-    if int(np.ptp(frame.y[::8, ::8])) < LEAST_CONTRAST:
-        return NotFound("the picture is nearly one colour")
     look = _Look(frame, shrunk(frame), nets)
+    if int(np.ptp(look.small.planes[0])) < LEAST_CONTRAST:
+        return NotFound("the picture is nearly one colour")
     seen = page_map(look.small, nets.map)
     best = look.surest([one for region in regions(seen) for one in plain_quads(seen, region)], None)
     if best is None or best.confidence < SURE_AT_ONCE:

@@ -25,10 +25,9 @@ def squared(planes: NDArray[np.uint8], quads: NDArray[np.float64]) -> NDArray[np
     """
     made = np.empty((len(quads), 4, CANVAS, CANVAS), np.float32)
     whole: Plane = np.full(planes.shape[1:], 255, np.uint8)
-    together = cv2.merge([*planes, whole])
-    for at, quad in enumerate(quads):
+    for seen, quad in zip(made, quads, strict=True):
         onto = cv2.getPerspectiveTransform((quad - 0.5).astype(np.float32), _TARGET)
-        seen = cv2.warpPerspective(together, onto, (CANVAS, CANVAS), flags=cv2.INTER_LINEAR)
-        made[at] = seen.transpose(2, 0, 1)
+        for canvas, plane in zip(seen, (*planes, whole), strict=True):
+            canvas[:] = cv2.warpPerspective(plane, onto, (CANVAS, CANVAS), flags=cv2.INTER_LINEAR)
     made *= np.float32(1 / 255)
     return made

@@ -146,6 +146,8 @@ def _ranked(quads: Points, seen: PageMap, region: Region) -> list[Rough]:
 def _scored(quads: Points, seen: PageMap, region: Region) -> tuple[NDArray[np.intp], NDArray[np.float64]]:
     """In which order they come, by how well each covers the map and how clear its border is; and that of each side."""
     clear = clear_along(quads, seen.border)
+    if len(quads) == 1:
+        return np.zeros(1, np.intp), clear
     return np.argsort(-(fits_of(quads, region.page) + BORDER_WEIGHT * clear.mean(axis=1))), clear
 
 
