@@ -28,6 +28,8 @@ export function useChain(deviceId: Ref<string | undefined>) {
   let waiting: Send | null = null
   let busy = false
   let turn = 0 // of the newest change: what was asked for before it tells of an older chain
+  let asked = 0 // of the newest look, and of the newest that was answered: an older answer that comes late tells nothing
+  let told = 0
   let closed = false
   onScopeDispose(() => (closed = true))
 
@@ -37,8 +39,11 @@ export function useChain(deviceId: Ref<string | undefined>) {
     const id = deviceId.value
     if (!id || busy) return
     const mine = turn
+    const look = ++asked
     const next = await seen(api.GET('/api/square-up/{device_id}', path())).catch(() => null)
-    if (!busy && mine === turn && next && id === deviceId.value) view.value = stillSure(next, view.value)
+    if (busy || mine !== turn || !next || id !== deviceId.value || look < told) return
+    told = look
+    view.value = stillSure(next, view.value)
   }
   watch(deviceId, () => (view.value = null))
   watch([deviceId, () => live.state?.version, () => live.feeds.get(deviceId.value ?? '')?.width], load, {

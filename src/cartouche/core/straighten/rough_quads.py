@@ -62,7 +62,7 @@ class Region(NamedTuple):
         return _opened(self.own, 9)
 
     def hulls(self) -> Points:
-        """The quadrilaterals that hold it, its core, its largest part that no border runs through, and what is not in doubt: (n, 4, 2) cells."""
+        """The quadrilaterals that hold it, its core, its largest part that no border parts, and what is not in doubt: (n, 4, 2) cells."""
         sure = _opened((self.page > SURE_PAGE).astype(np.uint8), 9)
         quads = [_hull_quad(part) for part in (self.own, self.core(), _kernel(self.own, self.border), sure)]
         return np.array([quad for quad in quads if quad is not None]).reshape(-1, 4, 2)
