@@ -24,7 +24,7 @@ const printed = computed(() => props.view.printed)
 const points = (value: number) => value.toFixed(1).replace(/\.0$/, '')
 const paperSays = computed(() => {
   if (props.view.card) return 'measured from the set-up card'
-  const sure = Math.round((props.view.confidence ?? 0) * 100)
+  const sure = Math.min(99, Math.round((props.view.confidence ?? 0) * 100)) // of what was seen in a picture nobody is quite sure
   if (props.view.confidence) return `found, ${sure} % sure${sure < 60 ? ': check the corners' : ''}`
   return square.value.paper ? 'as kept' : 'no paper named'
 })

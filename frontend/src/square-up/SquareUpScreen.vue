@@ -29,9 +29,13 @@ const guest = computed(() => (deviceId.value ? live.kit?.guests[deviceId.value] 
 const { view, chain, part, keystone, find, undo, redo, paper, post, framing, advice, board } =
   useChain(deviceId)
 
-const BESIDES_PX = 356 // heading and light path
+const BESIDES_PX = 356 // heading and light path, and what of it is not the light path
+const HEADING_PX = 60
 const room = ref<HTMLElement>()
 const { width: roomWide, height: roomHigh } = useElementSize(room)
+const below = ref<HTMLElement>()
+const { height: pathsHigh } = useElementSize(below)
+const pageHigh = computed(() => roomHigh.value - Math.max(BESIDES_PX, HEADING_PX + pathsHigh.value))
 const comparing = ref(false)
 const rawAspect = computed(() => (view.value?.feed_width ?? 16) / (view.value?.feed_height ?? 9))
 const card = computed(() => view.value?.card ?? null)
@@ -150,12 +154,14 @@ useEventListener(window, 'blur', () => (comparing.value = false))
           :view="view"
           :comparing="comparing"
           :room-wide="roomWide"
-          :room-high="roomHigh - BESIDES_PX"
+          :room-high="pageHigh"
           :live="live.state?.going_out ?? false"
           @frame="(values, settled) => part('frame', values, settled)"
         />
       </div>
-      <LightPaths v-if="view" :view="view" @flip="flip" @turn="turn" @board="board" />
+      <div ref="below" class="below">
+        <LightPaths v-if="view" :view="view" @flip="flip" @turn="turn" @board="board" />
+      </div>
     </section>
   </main>
 </template>
@@ -203,6 +209,9 @@ h1 {
 .result {
   display: flex;
   flex-direction: column;
+}
+.below {
+  flex: none;
 }
 .head h1 {
   white-space: nowrap;

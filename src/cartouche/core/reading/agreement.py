@@ -22,7 +22,7 @@ def agreement(path: LightPath, proof: Proof | None) -> Agreement:
     if proof is None or proof.reads_true is None:
         seen = "too little print on it" if proof is None or proof.windows < 1.5 else "its print tells both ways"
         return Agreement("cannot tell", f"The page itself cannot tell: {seen}. The count of reflections holds.")
-    sure = round(100 * proof.confidence)
+    sure = min(99, round(100 * proof.confidence))  # of what was seen in a picture nobody is quite sure
     if proof.reads_true != path.reads_true:
         told = "reads reversed" if path.reads_true else "reads true"
         return Agreement(
