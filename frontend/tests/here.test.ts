@@ -14,6 +14,10 @@ describe('which cameras are here', () => {
   const fails = (turn: number) =>
     asked[turn]!({ error: { detail: 'Not now.' }, response: new Response(null, { status: 503 }) })
   const settled = () => vi.advanceTimersByTimeAsync(0)
+  const look = () => {
+    void useHere().look()
+    return settled()
+  }
   const name = () => (useHere().found as { name?: string } | null)?.name
 
   beforeEach(() => {
@@ -29,11 +33,8 @@ describe('which cameras are here', () => {
   })
 
   it('are told by the newest look that was answered, in whatever order answers come', async () => {
-    const here = useHere()
-    void here.look()
-    await settled()
-    void here.look()
-    await settled()
+    await look()
+    await look()
     answers(1, 'new')
     await settled()
     answers(0, 'old')
@@ -41,19 +42,15 @@ describe('which cameras are here', () => {
     expect(name()).toBe('new')
   })
   it('are told by the look before where the newest fails', async () => {
-    const here = useHere()
-    void here.look()
-    await settled()
-    void here.look()
-    await settled()
+    await look()
+    await look()
     fails(1)
     answers(0, 'old')
     await settled()
     expect(name()).toBe('old')
   })
   it('are asked for again after a failure, ever more rarely, until they are told', async () => {
-    void useHere().look()
-    await settled()
+    await look()
     fails(0)
     await vi.advanceTimersByTimeAsync(1000)
     expect(asked).toHaveLength(2)
@@ -67,13 +64,10 @@ describe('which cameras are here', () => {
     expect(asked).toHaveLength(3)
   })
   it('are asked for by one at a time: a look begun since takes over', async () => {
-    const here = useHere()
-    void here.look()
-    await settled()
+    await look()
     fails(0)
     await settled()
-    void here.look()
-    await settled()
+    await look()
     answers(1, 'since')
     await vi.advanceTimersByTimeAsync(60_000)
     expect(asked).toHaveLength(2)
