@@ -14,13 +14,13 @@ from cartouche.bench.poses import Scene, bulged
 from cartouche.core.pictures import Size
 from cartouche.core.straighten.card import layout, read_card
 from cartouche.core.straighten.geometry import transform
-from cartouche.core.straighten.lens import unbent
+from cartouche.core.straighten.lens import undistort
 
 SIZE = Size(1920, 1080)
 
 
 def view(random: np.random.Generator, number: int) -> tuple[Scene, Camera, float, float]:
-    """A card under a random camera; every third lens bulges. Also its bend and its tilt in degrees."""
+    """A card under a random camera; every third lens bulges. Also its distortion and its tilt in degrees."""
     paper = card_paper("A4" if number % 2 else "Letter")
     while True:
         tilt, around = np.radians(random.uniform(0, 55)), random.uniform(0, 2 * np.pi)
@@ -37,10 +37,10 @@ def view(random: np.random.Generator, number: int) -> tuple[Scene, Camera, float
             break
     frame = photograph(camera, desk(("wood", "cloth", "black", "pale")[number % 4]), paper, lying, supersample=1)
     scene = Scene(frame, corners, camera.mirrors, ())
-    bend = float(random.uniform(-0.18, -0.02)) if number % 3 == 0 else 0.0
-    scene = bulged(scene, bend) if bend else scene
+    distortion = float(random.uniform(-0.18, -0.02)) if number % 3 == 0 else 0.0
+    scene = bulged(scene, distortion) if distortion else scene
     Grain(SIZE, 2.5).add(scene.frame.y, number)
-    return scene, camera, bend, float(np.degrees(tilt))
+    return scene, camera, distortion, float(np.degrees(tilt))
 
 
 def main(count: int = 60) -> dict[str, object]:
@@ -48,7 +48,7 @@ def main(count: int = 60) -> dict[str, object]:
     random = np.random.default_rng(2)
     mm, degrees, focals, bends, times, mirrors, read = [], [], [], [], [], 0, 0
     for number in range(count):
-        scene, camera, bend, tilt = view(random, number)
+        scene, camera, distortion, tilt = view(random, number)
         begun = time.perf_counter()
         told = read_card(scene.frame)
         times.append(time.perf_counter() - begun)
@@ -56,14 +56,14 @@ def main(count: int = 60) -> dict[str, object]:
             continue
         read += 1
         mirrors += told.mirrored == bool(camera.mirrors % 2)
-        straight = unbent(scene.corners, told.bend, SIZE) if told.bend else scene.corners
+        straight = undistort(scene.corners, told.distortion, SIZE) if told.distortion else scene.corners
         on_card = transform(np.linalg.inv(told.to_px), straight)
         size = layout(told.paper).size
         truth = np.array([[0, 0], [size.width, 0], [size.width, size.height], [0, size.height]])
         mm.append(float(np.linalg.norm(on_card - truth, axis=1).mean()))
         degrees.append(abs(told.tilt_deg - tilt) if told.focal else np.nan)
         focals.append(abs(told.focal / camera.focal - 1) if told.focal else np.nan)
-        bends.append(abs(told.bend - bend))
+        bends.append(abs(told.distortion - distortion))
     return {
         "cards": count,
         "read": round(read / count, 4),
@@ -72,7 +72,7 @@ def main(count: int = 60) -> dict[str, object]:
         "worst_mm": round(float(np.max(mm)), 3),
         "median_deg": round(float(np.nanmedian(degrees)), 2),
         "focal_off": round(float(np.nanmedian(focals)), 4),
-        "bend_off": round(float(np.median(bends)), 4),
+        "distortion_error": round(float(np.median(bends)), 4),
         "ms": round(1000 * float(np.median(times)), 1),
         "worst_ms": round(1000 * float(np.max(times)), 1),
     }

@@ -1,4 +1,4 @@
-"""What the desk's own work costs: 1920x1080 out from two 1080p feeds, one straightened, both placed, encoded for one looker.
+"""What the desk's own work costs: 1920x1080 out from two 1080p feeds, one straightened, both placed, encoded for one viewer.
 
 core_share: CPU time of one picture times 30, of one core.  ratio_planes, ratio_bgr: correct + compose against the same
 OpenCV calls written bare for this one case, on planes and in BGR (there with the conversion that cameras then need).

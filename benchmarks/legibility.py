@@ -57,7 +57,7 @@ def seen_by(audience: Audience, outgoing: Frame) -> Frame:
     codec = CallCodec(layer)
     through = None
     for _ in range(6):  # a still picture sharpens within a few frames
-        through = codec.squeeze(sent) or through
+        through = codec.transcode(sent) or through
     assert through is not None
     return _fitted(through, audience.tile_width_px // 2 * 2, audience.tile_height_px // 2 * 2)
 

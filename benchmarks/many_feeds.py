@@ -22,7 +22,7 @@ from cartouche.bench.devices import DEVICES, settled
 from cartouche.core.pictures import Frame
 from cartouche.core.plates.model import FIRST_PLATES
 from cartouche.core.straighten.chain import Chain
-from cartouche.live.hub import Looker
+from cartouche.live.hub import Viewer
 from cartouche.live.running import RunningLesson
 
 COUNTS = (1, 2, 4, 8)
@@ -32,7 +32,7 @@ SECONDS, SETTLE_S, ROUNDS = 2.5, 0.7, 3
 class Camera:
     """Hands out two pictures in turn: costs nothing itself, so that what is measured is ours."""
 
-    frames_s = 30.0
+    fps = 30.0
 
     def __init__(self, pictures: list[Frame]) -> None:
         self.pictures, self.asked = pictures, 0
@@ -47,16 +47,16 @@ class _AtOnce:
         work(*values)
 
 
-class Drawn(Looker):
+class Drawn(Viewer):
     """Has always drawn what it got."""
 
     def offer(self, picture: bytes) -> None:
         self.in_flight = 0
 
 
-def looker(key: str, width: int, frames_s: float) -> Looker:
+def viewer(key: str, width: int, fps: float) -> Viewer:
     loop: Any = _AtOnce()
-    return Drawn(key, width, frames_s, loop)
+    return Drawn(key, width, fps, loop)
 
 
 def thread_s(name: str) -> float:
@@ -76,14 +76,14 @@ def measured(count: int, pictures: list[Frame], *, all_looked_at: bool = False) 
         lesson.open_source(f"c{number}", camera)
     roles: Any = {"page": "c0", "face": f"c{min(1, count - 1)}"}
     lesson.show(FIRST_PLATES[0], roles, {"c0": Chain()}, {})
-    lookers = [looker("outgoing", 1280, 30), *(looker(f"raw:c{n}", 400, 12) for n in range(count) if all_looked_at)]
-    for one in lookers:
+    viewers = [viewer("outgoing", 1280, 30), *(viewer(f"raw:c{n}", 400, 12) for n in range(count) if all_looked_at)]
+    for one in viewers:
         lesson.hub.look(one)
     time.sleep(SETTLE_S)
     asked = sum(camera.asked for camera in cameras[2:])
     before, desk, begun = time.process_time(), thread_s("desk"), time.monotonic()
     time.sleep(SECONDS)
-    lasted = (time.monotonic() - begun) * lesson.desk.frames_s(time.monotonic()) / 30  # a machine that stalls makes fewer pictures
+    lasted = (time.monotonic() - begun) * lesson.desk.fps(time.monotonic()) / 30  # a machine that stalls makes fewer pictures
     found = {"busy": (time.process_time() - before) / lasted, "desk": (thread_s("desk") - desk) / lasted}
     found["asked"] = float(sum(camera.asked for camera in cameras[2:]) - asked)
     lesson.close()

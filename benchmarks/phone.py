@@ -88,7 +88,7 @@ def watched(app: Cartouche, feed_id: str, seconds: float) -> tuple[list[float], 
                 asked_s, feed = time.monotonic(), app.feed()
                 if feed and feed["delay_ms"] is not None:
                     said_ms.append(feed["delay_ms"])
-                    rates.append(feed["frames_s"])
+                    rates.append(feed["fps"])
     return true_ms, said_ms, rates
 
 

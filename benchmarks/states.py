@@ -52,7 +52,7 @@ class Watched:
         """The state after each thirtieth of a second."""
         until = self.now_s + seconds
         while self.now_s < until:
-            self.now_s += 1 / self.device.frames_s
+            self.now_s += 1 / self.device.fps
             try:
                 frame, self.connected = self.device.picture(self.now_s), True
             except ConnectionError:
@@ -88,7 +88,7 @@ class Healthy:
     """A camera over the sheet in some light, with some noise, at some rate; the hand may rest."""
 
     brightness: float
-    frames_s: float
+    fps: float
     noise: float
     mirrored: bool
 
@@ -102,12 +102,12 @@ class Healthy:
                 frame = view.picture(moment_s, captured_s)
                 return Frame(cv2.LUT(frame.y, dim), frame.u, frame.v, captured_s)
 
-        return BenchDevice(Dimmed, HD, frames_s=self.frames_s)
+        return BenchDevice(Dimmed, HD, fps=self.fps)
 
 
 HEALTHY = [
-    Healthy(brightness, frames_s, noise, mirrored)
-    for brightness, frames_s in ((1.0, 30), (0.5, 30), (0.25, 15), (0.12, 10), (0.7, 6))
+    Healthy(brightness, fps, noise, mirrored)
+    for brightness, fps in ((1.0, 30), (0.5, 30), (0.25, 15), (0.12, 10), (0.7, 6))
     for noise in (0.8, 2.0, 4.0)
     for mirrored in (False, True)
 ]

@@ -4,7 +4,7 @@ import { api } from '@/api/client'
 import * as capture from '@/kit/capture'
 import { useHere } from '@/kit/here'
 
-const CAMERA = { source: 'a', label: 'Desk camera', most_width: 1920, most_height: 1080 }
+const CAMERA = { source: 'a', label: 'Desk camera', max_width: 1920, max_height: 1080 }
 type Asked = (value: unknown) => void
 
 describe('which cameras are here', () => {

@@ -105,8 +105,8 @@ describe('what a device is and how it comes', () => {
   it('tells battery, sizes and controls in their units', () => {
     expect(batteryWords(0.084, false)).toBe('Battery 8 %')
     expect(batteryWords(1, true)).toBe('Battery 100 %, charging')
-    expect(measured({ width: 1, height: 1, frames_s: null, delay_ms: null })).toBe('not tried yet')
-    expect(measured({ width: 1, height: 1, frames_s: 29.7, delay_ms: 41.2 })).toBe('30 frames/s, 41 ms')
+    expect(measured({ width: 1, height: 1, fps: null, delay_ms: null })).toBe('not tried yet')
+    expect(measured({ width: 1, height: 1, fps: 29.7, delay_ms: 41.2 })).toBe('30 frames/s, 41 ms')
     expect(valueWords('zoom', 250, { min: 100, max: 400 })).toBe('2.5×')
     expect(valueWords('exposureCompensation', 1, { min: -2, max: 2 })).toBe('+1.0 EV')
     expect(valueWords('focusDistance', 55, { min: 10, max: 100 })).toBe('50 %')

@@ -4,12 +4,12 @@ import { useLoad } from '@/teach/load'
 
 describe('a computer at its limit', () => {
   async function said(frames: number[], size: string) {
-    const framesS = ref(30)
+    const fps = ref(30)
     let clock = 0
-    const sentence = useLoad(framesS, ref(size), () => clock)
+    const sentence = useLoad(fps, ref(size), () => clock)
     for (const value of frames) {
       clock += 1500
-      framesS.value = value
+      fps.value = value
       await nextTick()
     }
     return sentence.value

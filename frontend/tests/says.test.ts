@@ -54,13 +54,16 @@ describe('a sentence for each link', () => {
     expect(spotSays([0.1, 0.5])).toBe('middle left')
   })
   it('light and lens', () => {
-    const light = { evenness: 0.4, shadow: [0.9, 0.1], burnt: 0, burnt_at: null }
+    const light = { evenness: 0.4, shadow: [0.9, 0.1], clipped: 0, clipped_at: null }
     expect(lightSays({ light } as unknown as SquareUpView)).toContain('shadow upper right')
     expect(lightSays({ light: null } as SquareUpView)).toContain('waits')
-    const bent = (bend: number, bend_percent: number) =>
-      unbendSays({ chain: chain({ unbend: { on: true, bend, set: 'auto' } }), bend_percent } as SquareUpView)
-    expect(bent(0, 0)).toContain('Straight')
-    expect(bent(-0.04, -3.2)).toBe('Wide lens, 3.2 % at the edge')
+    const distort = (distortion: number, distortion_percent: number) =>
+      unbendSays({
+        chain: chain({ unbend: { on: true, distortion, set: 'auto' } }),
+        distortion_percent,
+      } as SquareUpView)
+    expect(distort(0, 0)).toContain('Straight')
+    expect(distort(-0.04, -3.2)).toBe('Wide lens, 3.2 % at the edge')
   })
   it('square tells the measured tilt, or nothing that was not measured', () => {
     const tilted = (tilt_deg: number | null, follow = false) =>

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { dragged, LEAST, NEAR, nudged } from '@/plates/snap'
+import { dragged, MIN_SHARE, NEAR, nudged } from '@/plates/snap'
 
 const box = { x: 0.3, y: 0.3, width: 0.2, height: 0.2 }
 
@@ -25,7 +25,7 @@ describe('dragged', () => {
     expect(far.x + far.width).toBeCloseTo(1)
     expect(far.y).toBe(0)
     const small = dragged(box, 'se', -5, -5, []).box
-    expect(small.width).toBeCloseTo(LEAST)
+    expect(small.width).toBeCloseTo(MIN_SHARE)
     const left = dragged(box, 'w', -5, 0, []).box
     expect(left.x).toBe(0)
     expect(left.width).toBeCloseTo(0.5)

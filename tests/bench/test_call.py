@@ -17,12 +17,12 @@ def sent(layer: Layer, seconds: int) -> tuple[CallCodec, list[Frame], list[Frame
     composer = Composer(Size(layer.width, layer.height), YuvColour(200, 128, 128))
     device.picture(0.0)
     before, after = [], []
-    for number in range(seconds * layer.frames_s):
-        face = device.picture(1 + number / layer.frames_s)
+    for number in range(seconds * layer.fps):
+        face = device.picture(1 + number / layer.fps)
         assert face is not None
         frame = composer.compose([Shown(FIRST_PLATES[2].places[0], Chain(), face)], number)
         before.append(Frame(*(plane.copy() for plane in frame.planes), frame.captured_s))
-        after.append(codec.squeeze(frame))
+        after.append(codec.transcode(frame))
     return codec, before, after
 
 

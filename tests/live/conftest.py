@@ -9,15 +9,15 @@ from cartouche.bench.call import CallCodec
 from cartouche.core.pictures import Frame, Size, YuvColour, blank_frame
 from cartouche.core.plates.model import FIRST_PLATES
 from cartouche.core.straighten.chain import Chain
-from cartouche.live.hub import Looker
+from cartouche.live.hub import Viewer
 from cartouche.live.running import RunningLesson
 
 
 class Plain:
     """A device of one colour whose pictures can be stopped, and which counts how often it was asked."""
 
-    def __init__(self, y: int, frames_s: float = 60.0) -> None:
-        self.frames_s, self.y, self.asked, self.dead, self.gone = frames_s, y, 0, False, False
+    def __init__(self, y: int, fps: float = 60.0) -> None:
+        self.fps, self.y, self.asked, self.dead, self.gone = fps, y, 0, False, False
 
     def picture(self, now_s: float) -> Frame | None:
         self.asked += 1
@@ -31,21 +31,21 @@ class Plain:
 
 
 class Loop:
-    """Stands in for the event loop of a looker: runs what it is given at once."""
+    """Stands in for the event loop of a viewer: runs what it is given at once."""
 
     def call_soon_threadsafe(self, work: Callable[..., object], *values: object) -> None:
         work(*values)
 
 
-def looker(key: str, width: int = 1280, most_frames_s: float = 1000) -> Looker:
-    """A looker that has always drawn what it got, so that it is ready for more."""
+def viewer(key: str, width: int = 1280, max_fps: float = 1000) -> Viewer:
+    """A viewer that has always drawn what it got, so that it is ready for more."""
 
-    class Keen(Looker):
+    class Keen(Viewer):
         def offer(self, picture: bytes) -> None:
             self.picture, self.in_flight = picture, 0
             self.seen = getattr(self, "seen", 0) + 1
 
-    return Keen(key, width, most_frames_s, Loop())  # type: ignore[arg-type]
+    return Keen(key, width, max_fps, Loop())  # type: ignore[arg-type]
 
 
 @pytest.fixture

@@ -6,7 +6,7 @@ import numpy as np
 
 from cartouche.core.pictures import Size, YuvColour, blank_frame
 from cartouche.core.plates.model import Behind
-from cartouche.live.behind import AGAIN_S, FOR_S, MOST_MS, BehindFace
+from cartouche.live.behind import AGAIN_S, FOR_S, MAX_MS, BehindFace
 
 SOFT = Behind(way="soften")
 
@@ -34,7 +34,7 @@ def test_one_picture_is_worked_out_once_however_often_it_is_asked_for() -> None:
 
 def test_a_machine_that_cannot_keep_up_switches_it_off_says_so_and_tries_again() -> None:
     def slow(given: np.ndarray) -> np.ndarray:
-        time.sleep(2 * MOST_MS / 1000)
+        time.sleep(2 * MAX_MS / 1000)
         return given[:, :1] * 0 + 1
 
     behind, now_s = BehindFace(slow), 0.0

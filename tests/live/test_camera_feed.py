@@ -10,7 +10,7 @@ import pytest
 
 from cartouche.bench.devices import DEVICES, settled
 from cartouche.core.pictures import Frame
-from cartouche.live.camera_feed import DELTA, HEADER, KEY, MOST_BYTES, CameraFeed
+from cartouche.live.camera_feed import DELTA, HEADER, KEY, MAX_BYTES, CameraFeed
 from cartouche.live.errors import UndecodablePicture
 from tests.helpers import eventually
 
@@ -74,7 +74,7 @@ def test_nothing_is_decoded_before_a_key_picture(feed: CameraFeed, came: list[Fr
     assert len(came) == 1
 
 
-@pytest.mark.parametrize("wrong", [b"", b"\x01", b"\x07abc", bytes(MOST_BYTES + 1)])
+@pytest.mark.parametrize("wrong", [b"", b"\x01", b"\x07abc", bytes(MAX_BYTES + 1)])
 def test_what_is_no_picture_is_refused_with_a_sentence(feed: CameraFeed, wrong: bytes) -> None:
     with pytest.raises(UndecodablePicture, match="cannot be decoded"):
         feed.push(wrong)

@@ -2,14 +2,14 @@ import cv2
 import numpy as np
 
 from cartouche.core.pictures import Size, YuvColour, blank_frame
-from cartouche.live.hub import HEADER, MOST_IN_FLIGHT, Hub, Looker
-from tests.live.conftest import Loop, looker
+from cartouche.live.hub import HEADER, MAX_IN_FLIGHT, Hub, Viewer
+from tests.live.conftest import Loop, viewer
 
 FRAME = blank_frame(Size(640, 360), YuvColour(120, 90, 200), captured_s=12.5)
 
 
-def waiting(key: str = "outgoing", width: int = 1280) -> Looker:
-    return Looker(key, width, 30, Loop())  # type: ignore[arg-type]
+def waiting(key: str = "outgoing", width: int = 1280) -> Viewer:
+    return Viewer(key, width, 30, Loop())  # type: ignore[arg-type]
 
 
 def test_nothing_is_encoded_for_nobody() -> None:
@@ -20,7 +20,7 @@ def test_nothing_is_encoded_for_nobody() -> None:
 
 
 def test_a_message_carries_number_moment_size_and_picture() -> None:
-    hub, looking = Hub(), looker("outgoing")
+    hub, looking = Hub(), viewer("outgoing")
     hub.look(looking)
     hub.publish("outgoing", FRAME, 1.0)
     assert looking.picture is not None
@@ -34,15 +34,15 @@ def test_a_slow_looker_gets_no_more_than_it_has_drawn() -> None:
     hub.look(looking)
     for number in range(10):
         hub.publish("outgoing", FRAME, float(number))
-    assert looking.in_flight == MOST_IN_FLIGHT
+    assert looking.in_flight == MAX_IN_FLIGHT
     assert looking.picture is not None
-    assert HEADER.unpack_from(looking.picture)[0] == MOST_IN_FLIGHT
+    assert HEADER.unpack_from(looking.picture)[0] == MAX_IN_FLIGHT
     looking.in_flight -= 1
     assert hub.ready("outgoing", 20.0)
 
 
 def test_thirty_a_second_means_every_picture_of_thirty_even_when_work_takes_its_time() -> None:
-    hub, looking = Hub(), looker("outgoing", most_frames_s=30)
+    hub, looking = Hub(), viewer("outgoing", max_fps=30)
     hub.look(looking)
     for number in range(60):
         begun = 10 + number / 30
@@ -52,7 +52,7 @@ def test_thirty_a_second_means_every_picture_of_thirty_even_when_work_takes_its_
 
 
 def test_fewer_a_second_for_small_lookers() -> None:
-    hub, looking = Hub(), looker("outgoing", most_frames_s=8)
+    hub, looking = Hub(), viewer("outgoing", max_fps=8)
     hub.look(looking)
     for number in range(60):
         hub.publish("outgoing", FRAME, number / 30)
@@ -60,7 +60,7 @@ def test_fewer_a_second_for_small_lookers() -> None:
 
 
 def test_the_largest_looker_decides_the_size_and_none_gets_more_than_there_is() -> None:
-    hub, small, large = Hub(), looker("outgoing", 200), looker("outgoing", 320)
+    hub, small, large = Hub(), viewer("outgoing", 200), viewer("outgoing", 320)
     hub.look(small)
     hub.look(large)
     hub.publish("outgoing", FRAME, 1.0)
@@ -86,7 +86,7 @@ def test_a_looker_whose_loop_has_closed_is_passed_over() -> None:
         def call_soon_threadsafe(self, *_: object) -> None:
             raise RuntimeError("Event loop is closed")
 
-    hub, gone, there = Hub(), Looker("outgoing", 640, 30, Closed()), looker("outgoing")  # type: ignore[arg-type]
+    hub, gone, there = Hub(), Viewer("outgoing", 640, 30, Closed()), viewer("outgoing")  # type: ignore[arg-type]
     hub.look(gone)
     hub.look(there)
     hub.publish("outgoing", FRAME, 1.0)

@@ -12,7 +12,7 @@ from cartouche.core.straighten.chain import Chain
 from cartouche.live import scene
 from cartouche.live.running import RunningLesson
 from tests.helpers import eventually
-from tests.live.conftest import Plain, looker
+from tests.live.conftest import Plain, viewer
 
 PAGE_Y, FACE_Y, GROUND_Y = 200, 60, 238
 
@@ -37,7 +37,7 @@ def test_a_feed_that_dies_is_held_then_left_out_and_comes_back(
 ) -> None:
     page, face = page_and_face
     lesson.put_on(plate)
-    lesson.hub.look(looker("outgoing"))
+    lesson.hub.look(viewer("outgoing"))
     eventually(lambda: share(lesson.desk.latest, PAGE_Y) > 0.03 and share(lesson.desk.latest, FACE_Y) > 0.03)
     time.sleep(scene.FLOAT_S + 0.5)  # until all stand where they belong
     both = {PAGE_Y: share(lesson.desk.latest, PAGE_Y), FACE_Y: share(lesson.desk.latest, FACE_Y)}
@@ -59,7 +59,7 @@ def test_a_feed_that_dies_is_held_then_left_out_and_comes_back(
 def test_with_nothing_left_the_last_good_pictures_stay(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:
     page, face = page_and_face
     lesson.put_on(BOTH[0])
-    lesson.hub.look(looker("outgoing"))
+    lesson.hub.look(viewer("outgoing"))
     eventually(lambda: share(lesson.desk.latest, PAGE_Y) > 0.03 and share(lesson.desk.latest, FACE_Y) > 0.03)
     page.dead = face.dead = True
     time.sleep(1.5)
@@ -69,8 +69,8 @@ def test_with_nothing_left_the_last_good_pictures_stay(lesson: RunningLesson, pa
 
 def test_a_plate_fades_in_as_long_as_it_says_and_a_cut_is_at_once(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:
     page_plate, face_plate = FIRST_PLATES[1], FIRST_PLATES[2]
-    lesson.hub.look(looker("outgoing"))
-    lesson.hub.look(looker("raw:f"))
+    lesson.hub.look(viewer("outgoing"))
+    lesson.hub.look(viewer("raw:f"))
     eventually(lambda: share(lesson.desk.latest, PAGE_Y) > 0.9 and lesson.feeds.get("f").latest is not None)  # type: ignore[union-attr]
     lesson.put_on(face_plate.model_copy(update={"fade_s": 0.6}))
     seen: list[float] = []
@@ -111,7 +111,7 @@ def test_caption_and_frame_come_off_and_go_on_again(lesson: RunningLesson, page_
     }
     plate = FIRST_PLATES[1]
     lesson.put_on(plate.model_copy(update={"places": (*plate.places, Place.model_validate(name), Place.model_validate(frame))}))
-    lesson.hub.look(looker("outgoing"))
+    lesson.hub.look(viewer("outgoing"))
     eventually(lambda: lesson.desk.latest is not None and lesson.desk.latest.y[1, 640] < 5)
     assert share(lesson.desk.latest, 252) > 0.01, "the caption's ground"
     lesson.adorn(False)
@@ -122,7 +122,7 @@ def test_caption_and_frame_come_off_and_go_on_again(lesson: RunningLesson, page_
 
 def test_the_layout_follows_the_page_when_it_is_turned(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:
     lesson.put_on(BOTH[0])
-    lesson.hub.look(looker("outgoing"))
+    lesson.hub.look(viewer("outgoing"))
     eventually(lambda: share(lesson.desk.latest, PAGE_Y) > 0.4)
     chain = Chain()
     lesson.correct("p", chain.model_copy(update={"turn": chain.turn.model_copy(update={"quarters": 1})}))
@@ -155,7 +155,7 @@ def test_a_floating_face_leaves_the_writing_and_the_page_makes_room_when_it_is_f
     place = BOTH[0].places[1].model_copy(update={"off_writing": True})
     plate = BOTH[0].model_copy(update={"places": (BOTH[0].places[0], place)})
     lesson.show(plate, {"page": "p", "face": "f"}, {"p": Chain()}, {"p": 0})
-    lesson.hub.look(looker("outgoing"))
+    lesson.hub.look(viewer("outgoing"))
 
     def face_at() -> tuple[float, float]:
         frame = lesson.desk.latest
@@ -180,7 +180,7 @@ def test_what_a_pinned_face_covers_is_told(lesson: RunningLesson, page_and_face:
     lesson.open_source("p", page)
     corner = {"content": {"kind": "role", "role": "face"}, "rect": {"x": 0.7, "y": 0.1, "width": 0.25, "height": 0.4}, "fit": "fill"}
     lesson.put_on(FIRST_PLATES[1].model_copy(update={"places": (*FIRST_PLATES[1].places, Place.model_validate(corner))}))
-    lesson.hub.look(looker("outgoing"))
+    lesson.hub.look(viewer("outgoing"))
     told = eventually(lambda: lesson.desk.placer.covered)
     assert told[0].place == 1
     assert 0.05 < told[0].share < 0.2, "about its tenth of the page"

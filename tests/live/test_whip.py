@@ -7,7 +7,7 @@ from aiortc import RTCPeerConnection, RTCRtpSender, RTCSessionDescription, Video
 
 from cartouche.live.camera_feed import CameraFeed
 from cartouche.live.errors import UnusableOffer
-from cartouche.live.whip import LEAST_KBIT_S, MOST_KBIT_S, WhipSession, with_bit_rates, without_local_names
+from cartouche.live.whip import MAX_KBIT_S, MIN_KBIT_S, WhipSession, with_bit_rates, without_local_names
 from cartouche.web.guests.door import networks_here
 from tests.helpers import ran
 
@@ -25,9 +25,9 @@ def test_the_answer_names_its_bit_rates_for_pictures_alone() -> None:
     line = "c=IN IP4 0.0.0.0\r\n"
     sdp = f"v=0\r\nm=audio 9 RTP 111\r\n{line}a=fmtp:111 x=1\r\nm=video 9 RTP 96\r\n{line}a=fmtp:96 profile-level-id=42e01f\r\n"
     made = with_bit_rates(sdp)
-    assert made.count(f"b=AS:{MOST_KBIT_S}") == 1
+    assert made.count(f"b=AS:{MAX_KBIT_S}") == 1
     assert made.index("b=AS") > made.index("m=video")
-    assert f"profile-level-id=42e01f;x-google-start-bitrate=4000;x-google-min-bitrate={LEAST_KBIT_S}" in made
+    assert f"profile-level-id=42e01f;x-google-start-bitrate=4000;x-google-min-bitrate={MIN_KBIT_S}" in made
     assert "a=fmtp:111 x=1\r\n" in made
 
 

@@ -160,7 +160,7 @@ def test_every_correction_has_its_handle(page: Page, app: Application) -> None:
     opened("Even light")
     by_key("Lift", "ArrowLeft", lambda: chain_of(app)["light"]["lift"] == 0.99)
     opened("Unbend")
-    by_key("Bulge", "ArrowLeft", lambda: abs(chain_of(app)["unbend"]["bend"] + 0.002) < 1e-9)
+    by_key("Bulge", "ArrowLeft", lambda: abs(chain_of(app)["unbend"]["distortion"] + 0.002) < 1e-9)
     page.get_by_role("switch", name="Unbend on").click()
     opened("Frame")
     by_key("Zoom", "ArrowRight", lambda: chain_of(app)["frame"]["zoom"] == 1.92)

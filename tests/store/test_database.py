@@ -38,6 +38,7 @@ def test_migrations_run_once_and_are_recorded(tmp_path: Path) -> None:
             (2, "every_kind"),
             (3, "as_last_time"),
             (4, "plates_with_undo"),
+            (5, "names_of_the_trade"),
         ]
         assert reader.execute("PRAGMA journal_mode").fetchone() == ("wal",)
     reader.close()

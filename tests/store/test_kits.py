@@ -71,17 +71,17 @@ def test_a_store_of_the_first_kind_keeps_its_devices_chains_and_undo(tmp_path: P
 
 
 def test_a_device_keeps_all_that_is_known_of_it(database: Database) -> None:
-    kits.add_device(database, device(most_width=1920, most_height=1080, wish="sharp", microphone="m", usual_start_s=4.5, page=3))
+    kits.add_device(database, device(max_width=1920, max_height=1080, wish="sharp", microphone="m", usual_start_s=4.5, page=3))
     kits.change_device(database, kits.device(database, "d").model_copy(update={"width": 1280, "height": 720}))
     found = kits.device(database, "d")
-    assert (found.most, found.wish, found.microphone, found.usual_start_s, found.page) == ((1920, 1080), "sharp", "m", 4.5, 3)
+    assert (found.max_size, found.wish, found.microphone, found.usual_start_s, found.page) == ((1920, 1080), "sharp", "m", 4.5, 3)
     assert (found.width, found.height) == (1280, 720)
 
 
 def test_what_was_measured_is_the_newest_of_each_size(database: Database) -> None:
     for rate, width in ((10, 1920), (30, 640), (25, 1920)):
-        tried.keep(database, "desk-camera", Tried(width=width, height=480, frames_s=rate, delay_ms=20))
-    assert [(one.width, one.frames_s) for one in tried.tried(database, "desk-camera")] == [(640, 30), (1920, 25)]
+        tried.keep(database, "desk-camera", Tried(width=width, height=480, fps=rate, delay_ms=20))
+    assert [(one.width, one.fps) for one in tried.tried(database, "desk-camera")] == [(640, 30), (1920, 25)]
 
 
 def test_a_kit_goes_with_its_devices(database: Database) -> None:
@@ -133,7 +133,7 @@ def test_what_is_not_kept_leaves_nothing(database: Database) -> None:
 
 
 def test_a_file_beyond_the_bound_is_cut_off(database: Database, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(files, "MOST_BYTES", 5)
+    monkeypatch.setattr(files, "MAX_BYTES", 5)
     with pytest.raises(TooLarge, match="MB"):
         arrive(database, b"abc", b"def", keep="file-1")
     assert not list(files.folder(database).iterdir())

@@ -15,7 +15,7 @@ from cartouche.core.plates.model import FIRST_PLATES
 from tests import samples
 from tests.helpers import Application, eventually
 
-MOST_GROWTH_MB = 420  # the largest picture that is taken: 150 MB decoded, with room for its smaller copies
+MAX_GROWTH_MB = 420  # the largest picture that is taken: 150 MB decoded, with room for its smaller copies
 
 
 @pytest.fixture(scope="module")
@@ -122,7 +122,7 @@ def test_a_wrong_file_is_one_sentence_and_nothing_is_lost(
     assert status == 422
     assert says in said["detail"]
     assert said["detail"].count("\n") == 0
-    assert peak_mb(app) - before < MOST_GROWTH_MB
+    assert peak_mb(app) - before < MAX_GROWTH_MB
     assert app.get("/api/kit")["devices"] == devices
     assert sorted((app.folder / "files").glob("*")) == kept
 
@@ -130,7 +130,7 @@ def test_a_wrong_file_is_one_sentence_and_nothing_is_lost(
 def test_the_largest_picture_that_is_taken_stays_within_bounds(app: Application, tmp_path: Path) -> None:
     before = peak_mb(app)
     assert send(app, samples.huge_png(tmp_path / "large.png", 7000).read_bytes(), "large.png")[0] == 201
-    assert peak_mb(app) - before < MOST_GROWTH_MB
+    assert peak_mb(app) - before < MAX_GROWTH_MB
 
 
 @pytest.mark.parametrize(("kind", "wrong_kind"), [("clip", "pages"), ("pages", "clip")])

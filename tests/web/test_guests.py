@@ -15,7 +15,7 @@ import pytest
 from websockets.asyncio.client import connect
 from websockets.exceptions import ConnectionClosed, InvalidStatus
 
-from cartouche.core.kit.invitation import MOST_WRONG_EACH
+from cartouche.core.kit.invitation import MAX_WRONG_EACH
 from cartouche.web.guests.certificate import kept
 from cartouche.web.guests.door import networks_here
 from tests.helpers import Application, ran
@@ -277,7 +277,7 @@ def test_who_guesses_is_made_to_wait(tmp_path: Path) -> None:
     try:
         made = invite(application)
         door = Door(made["address"])
-        for n in range(MOST_WRONG_EACH):
+        for n in range(MAX_WRONG_EACH):
             assert "not right" in door.enter(f"22222{n + 2}")[1]["detail"]
         status, body = door.enter(made["code"])
         assert status == 403

@@ -11,7 +11,7 @@ from fastapi.testclient import TestClient
 from cartouche.web.kit_file import KitFile, schema
 from cartouche.web.state import AppState
 from tests.helpers import ROOT, eventually
-from tests.live.conftest import looker
+from tests.live.conftest import viewer
 
 
 def camera(web: TestClient, source: str, label: str, **more: Any) -> str:
@@ -61,7 +61,7 @@ def test_a_kit_in_use_is_not_deleted_and_another_is(web: TestClient) -> None:
 
 
 def test_out_and_in_again_is_the_same_kit(web: TestClient) -> None:
-    camera(web, "abc", "Page cam", serves=None, most_width=1920, most_height=1080, microphone="Page cam mic")
+    camera(web, "abc", "Page cam", serves=None, max_width=1920, max_height=1080, microphone="Page cam mic")
     stream = {"kind": "stream", "source": "rtsp://camera.local/one", "name": "Corner", "rig": "as-it-is"}
     assert web.post("/api/kit/devices", json=stream).status_code == 201
     web.put("/api/kit/devices/desk-camera/size", json={"wish": "quick"})
@@ -164,7 +164,7 @@ def test_the_whole_screen_is_taken_only_when_it_is_said_twice(web: TestClient) -
 def test_while_the_browser_asks_the_device_waits(web: TestClient, state: AppState) -> None:
 
     device_id = camera(web, "a", "Cam")
-    state.running.hub.look(looker(f"raw:{device_id}"))
+    state.running.hub.look(viewer(f"raw:{device_id}"))
 
     def said() -> str:
         return str(next(one["state"] for one in web.get("/api/live").json()["feeds"] if one["id"] == device_id))
@@ -178,7 +178,7 @@ def test_while_the_browser_asks_the_device_waits(web: TestClient, state: AppStat
 
 def test_a_wish_for_a_size_reaches_the_device(web: TestClient, state: AppState) -> None:
 
-    state.running.hub.look(looker("raw:face-camera"))
+    state.running.hub.look(viewer("raw:face-camera"))
 
     def width() -> int:
         return int(next(one["width"] or 0 for one in web.get("/api/live").json()["feeds"] if one["id"] == "face-camera"))
@@ -189,24 +189,24 @@ def test_a_wish_for_a_size_reaches_the_device(web: TestClient, state: AppState) 
     for path, wanted in (("quick", 1280), ("sharp", 1280)):
         assert web.put("/api/kit/devices/face-camera/size", json={"wish": path}).json()["width"] == wanted
     web.put("/api/kit/devices/desk-camera/size", json={"wish": "quick"})
-    state.running.hub.look(looker("raw:desk-camera"))
+    state.running.hub.look(viewer("raw:desk-camera"))
     eventually(lambda: next(one["width"] for one in web.get("/api/live").json()["feeds"] if one["id"] == "desk-camera") == 1280)
 
 
 def test_what_is_measured_at_a_size_is_kept(web: TestClient, state: AppState) -> None:
 
-    state.running.hub.look(looker("raw:face-camera"))
+    state.running.hub.look(viewer("raw:face-camera"))
 
     def measured() -> Any:
         sizes = web.get("/api/kit").json()["sizes"]["face-camera"]["offered"]
-        return next(one for one in sizes if one["width"] == 1280)["frames_s"]
+        return next(one for one in sizes if one["width"] == 1280)["fps"]
 
     assert eventually(measured) > 5
 
 
 def test_the_smallest_print_decides_what_is_chosen_by_the_page(web: TestClient, state: AppState) -> None:
 
-    state.running.hub.look(looker("raw:desk-camera"))
+    state.running.hub.look(viewer("raw:desk-camera"))
 
     def chosen() -> Any:
         return web.get("/api/kit").json()["sizes"]["desk-camera"]["width"]

@@ -7,11 +7,11 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
-from cartouche.core.plates.model import FIRST_PLATES, MOST_PLACES
-from cartouche.web.plates_file import MOST_PLATES, PlatesFile, schema
+from cartouche.core.plates.model import FIRST_PLATES, MAX_PLACES
+from cartouche.web.plates_file import MAX_PLATES, PlatesFile, schema
 from cartouche.web.state import AppState
 from tests.helpers import ROOT, eventually
-from tests.live.conftest import looker
+from tests.live.conftest import viewer
 
 PAGE, FACE = ({"kind": "role", "role": role} for role in ("page", "face"))
 HALF = {"x": 0, "y": 0, "width": 0.5, "height": 1}
@@ -89,7 +89,7 @@ def test_the_plate_that_is_on_is_deleted_and_the_next_goes_out(web: TestClient, 
 
 
 def test_a_plate_is_looked_at_before_it_goes_out(web: TestClient, state: AppState) -> None:
-    looking = looker("plate:face")
+    looking = viewer("plate:face")
     state.running.hub.look(looking)
     eventually(lambda: looking.picture is not None)
     assert state.running.setup.plate.id == "page-and-face"  # type: ignore[union-attr]
@@ -145,7 +145,7 @@ def one(**more: Any) -> str:
         (json.dumps({"type": "FeatureCollection", "features": []}), "plates"),
         (json.dumps({"plates": []}), "plates"),
         (one(places=[{"content": PAGE, "rect": {**HALF, "x": 0.8}}]), "plates.0.places.0.rect"),
-        (one(places=[{"content": FACE, "rect": HALF}] * (MOST_PLACES + 1)), "plates.0"),
+        (one(places=[{"content": FACE, "rect": HALF}] * (MAX_PLACES + 1)), "plates.0"),
         (one(background="blue"), "plates.0.background"),
         (one(fade_s=9), "plates.0.fade_s"),
     ],
@@ -166,7 +166,7 @@ def test_a_huge_file_is_refused_before_it_is_read(web: TestClient) -> None:
 
 def test_a_lesson_holds_so_many_plates_and_no_more(web: TestClient) -> None:
     file = web.get("/api/plates/export").json()
-    many = json.dumps({**file, "plates": file["plates"][:1] * (MOST_PLATES - len(FIRST_PLATES))})
+    many = json.dumps({**file, "plates": file["plates"][:1] * (MAX_PLATES - len(FIRST_PLATES))})
     assert imported(web, many).status_code == 201
     for answer in (imported(web, one()), web.post("/api/plates", json={"name": "One more"})):
         assert answer.status_code == 409

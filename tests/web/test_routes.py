@@ -4,14 +4,14 @@ from fastapi.testclient import TestClient
 
 from cartouche.web.state import AppState
 from tests.helpers import eventually
-from tests.live.conftest import looker
+from tests.live.conftest import viewer
 
 DESK = "/api/square-up/desk-camera"
 
 
 def seeing(state: AppState, device_id: str = "desk-camera") -> None:
     """Look at a device until its first picture has come."""
-    state.running.hub.look(looker(f"raw:{device_id}"))
+    state.running.hub.look(viewer(f"raw:{device_id}"))
     eventually(lambda: (feed := state.running.feeds.get(device_id)) and feed.latest)
 
 
@@ -116,9 +116,9 @@ def test_naming_a_paper_changes_proportions_and_millimetres(web: TestClient, sta
     seeing(state)
     a4 = web.put(f"{DESK}/paper", json={"paper": "A4"}).json()
     a3 = web.put(f"{DESK}/paper", json={"paper": "A3"}).json()
-    assert a3["readings"]["px_per_mm_least"] < 0.75 * a4["readings"]["px_per_mm_least"]
+    assert a3["readings"]["px_per_mm_min"] < 0.75 * a4["readings"]["px_per_mm_min"]
     free = web.put(f"{DESK}/paper", json={"paper": None}).json()
-    assert free["readings"]["px_per_mm_least"] is None
+    assert free["readings"]["px_per_mm_min"] is None
 
 
 def test_corners_that_cross_are_refused_in_one_sentence(web: TestClient, state: AppState) -> None:

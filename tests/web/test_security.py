@@ -7,7 +7,7 @@ from fastapi.testclient import TestClient
 from starlette.websockets import WebSocketDisconnect
 
 from cartouche.web.app import create_app
-from cartouche.web.security import MOST_BODY_BYTES
+from cartouche.web.security import MAX_BODY_BYTES
 from cartouche.web.state import AppState
 from tests.web.conftest import HERE, SOCKETS
 
@@ -39,7 +39,7 @@ def test_sockets_open_for_our_pages_only(web: TestClient, path: str, origin: str
 
 
 def test_a_large_body_is_refused_before_it_is_read(web: TestClient) -> None:
-    answer = web.post("/api/lessons", content=b"x" * (MOST_BODY_BYTES + 1))
+    answer = web.post("/api/lessons", content=b"x" * (MAX_BODY_BYTES + 1))
     assert answer.status_code == 413
     assert answer.json()["detail"].endswith(".")
 

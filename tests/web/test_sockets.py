@@ -8,7 +8,7 @@ from starlette.websockets import WebSocketDisconnect
 from cartouche.web.pictures_in import MALFORMED, TAKEN_OVER, UNKNOWN
 from cartouche.web.state import AppState
 from tests.helpers import eventually
-from tests.live.conftest import looker
+from tests.live.conftest import viewer
 from tests.live.test_camera_feed import UNITS, message
 from tests.web.conftest import OURS, SOCKETS
 
@@ -49,7 +49,7 @@ def test_an_unknown_surface_is_named(web: TestClient, state: AppState, key: str)
     assert not state.running.hub.looked_surfaces()
 
 
-@pytest.mark.parametrize("query", ["width=0", "width=99999", "frames_s=0", "frames_s=nan", "width=abc", "window=perhaps"])
+@pytest.mark.parametrize("query", ["width=0", "width=99999", "fps=0", "fps=nan", "width=abc", "window=perhaps"])
 def test_sizes_and_rates_have_bounds(web: TestClient, state: AppState, query: str) -> None:
     with pytest.raises(WebSocketDisconnect), web.websocket_connect(f"{SOCKETS}/api/surfaces/outgoing?{query}", headers=OURS) as line:
         line.receive_bytes()
@@ -107,7 +107,7 @@ def test_a_cameras_pictures_come_in(web: TestClient, state: AppState) -> None:
 
 def test_a_camera_that_hangs_up_is_lost_and_one_that_falls_silent_asleep(web: TestClient, state: AppState) -> None:
     device_id = camera(web)
-    state.running.hub.look(looker(f"raw:{device_id}"))
+    state.running.hub.look(viewer(f"raw:{device_id}"))
 
     def said() -> str:
         return str(next(one["state"] for one in web.get("/api/live").json()["feeds"] if one["id"] == device_id))

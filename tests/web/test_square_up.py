@@ -69,7 +69,7 @@ def test_without_a_card_one_sentence_and_nothing_is_changed(web: TestClient, sta
 def test_the_lens_is_measured_from_the_page(running: Callable[..., Any]) -> None:
     told = running("POST", DESK, "/unbend")
     assert told["chain"]["unbend"]["on"] is True
-    assert abs(told["bend_percent"]) < 1.0  # the bench's own lens is straight
+    assert abs(told["distortion_percent"]) < 1.0  # the bench's own lens is straight
 
 
 def test_framings_walk_and_show_their_part(running: Callable[..., Any]) -> None:

@@ -242,10 +242,10 @@ export interface components {
              * @enum {string}
              */
             awake: "held" | "missing" | "refused";
-            /** Most Width */
-            most_width?: number | null;
-            /** Most Height */
-            most_height?: number | null;
+            /** Max Width */
+            max_width?: number | null;
+            /** Max Height */
+            max_height?: number | null;
             /** Path Ms */
             path_ms?: number | null;
             /**

@@ -612,10 +612,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Measure Bend
+         * Measure Distortion
          * @description Measure the lens from the page's edges in several pictures; kept with the device.
          */
-        post: operations["measure_bend_api_square_up__device_id__unbend_post"];
+        post: operations["measure_distortion_api_square_up__device_id__unbend_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1186,10 +1186,10 @@ export interface components {
              * @default
              */
             label: string;
-            /** Most Width */
-            most_width?: number | null;
-            /** Most Height */
-            most_height?: number | null;
+            /** Max Width */
+            max_width?: number | null;
+            /** Max Height */
+            max_height?: number | null;
         };
         /** CamerasHere */
         CamerasHere: {
@@ -1232,12 +1232,12 @@ export interface components {
             tilt_deg: number;
             /** Focal */
             focal: number | null;
-            /** Bend Percent */
-            bend_percent: number;
-            /** Px Per Mm Least */
-            px_per_mm_least: number;
-            /** Px Per Mm Most */
-            px_per_mm_most: number;
+            /** Distortion Percent */
+            distortion_percent: number;
+            /** Px Per Mm Min */
+            px_per_mm_min: number;
+            /** Px Per Mm Max */
+            px_per_mm_max: number;
             /** Off Px */
             off_px: number;
             /** Rise Px */
@@ -1261,7 +1261,7 @@ export interface components {
             /**
              * @default {
              *       "on": false,
-             *       "bend": 0,
+             *       "distortion": 0,
              *       "set": "auto"
              *     }
              */
@@ -1440,7 +1440,7 @@ export interface components {
          * Device
          * @description source: which bench device, the browser's id of a camera, or a stream's address.  label: what the browser or the bench calls it.
          *
-         *     most: the largest size it offers; width, height: the size asked of it, by the wish; all px, None where not known.
+         *     max_size: the largest size it offers; width, height: the size asked of it, by the wish; all px, None where not known.
          *     usual_start_s: how long it took to start before.  page: which of its pages is shown, from 0.
          */
         Device: {
@@ -1468,10 +1468,10 @@ export interface components {
              * @default
              */
             microphone: string;
-            /** Most Width */
-            most_width?: number | null;
-            /** Most Height */
-            most_height?: number | null;
+            /** Max Width */
+            max_width?: number | null;
+            /** Max Height */
+            max_height?: number | null;
             /**
              * Wish
              * @default auto
@@ -1504,10 +1504,10 @@ export interface components {
             label?: string | null;
             /** Microphone */
             microphone?: string | null;
-            /** Most Width */
-            most_width?: number | null;
-            /** Most Height */
-            most_height?: number | null;
+            /** Max Width */
+            max_width?: number | null;
+            /** Max Height */
+            max_height?: number | null;
         };
         /**
          * FaultProvoked
@@ -1550,8 +1550,8 @@ export interface components {
             width: number | null;
             /** Height */
             height: number | null;
-            /** Frames S */
-            frames_s: number;
+            /** Fps */
+            fps: number;
             /** Delay Ms */
             delay_ms: number | null;
             /** Started */
@@ -1777,10 +1777,10 @@ export interface components {
              * @default
              */
             microphone: string;
-            /** Most Width */
-            most_width?: number | null;
-            /** Most Height */
-            most_height?: number | null;
+            /** Max Width */
+            max_width?: number | null;
+            /** Max Height */
+            max_height?: number | null;
             /**
              * Wish
              * @default auto
@@ -1790,7 +1790,7 @@ export interface components {
             /**
              * @default {
              *       "unbend": {
-             *         "bend": 0,
+             *         "distortion": 0,
              *         "on": false,
              *         "set": "auto"
              *       },
@@ -1994,7 +1994,7 @@ export interface components {
         };
         /**
          * LightView
-         * @description evenness: darkest light over brightest.  shadow, burnt_at: where, as shares of the page.  burnt: share of the page.
+         * @description evenness: darkest light over brightest.  shadow, clipped_at: where, as shares of the page.  clipped: share of the page.
          */
         LightView: {
             /** Evenness */
@@ -2004,10 +2004,10 @@ export interface components {
                 number,
                 number
             ] | null;
-            /** Burnt */
-            burnt: number;
-            /** Burnt At */
-            burnt_at: [
+            /** Clipped */
+            clipped: number;
+            /** Clipped At */
+            clipped_at: [
                 number,
                 number
             ] | null;
@@ -2101,10 +2101,10 @@ export interface components {
              * @default
              */
             microphone: string;
-            /** Most Width */
-            most_width?: number | null;
-            /** Most Height */
-            most_height?: number | null;
+            /** Max Width */
+            max_width?: number | null;
+            /** Max Height */
+            max_height?: number | null;
             /**
              * Whole Screen
              * @default false
@@ -2198,8 +2198,8 @@ export interface components {
             width: number;
             /** Height */
             height: number;
-            /** Frames S */
-            frames_s: number;
+            /** Fps */
+            fps: number;
             /** Delay Ms */
             delay_ms: number | null;
             /** Windows */
@@ -2428,10 +2428,10 @@ export interface components {
             keystone_horizontal: number | null;
             /** Tilt Deg */
             tilt_deg: number | null;
-            /** Px Per Mm Least */
-            px_per_mm_least: number | null;
-            /** Px Per Mm Most */
-            px_per_mm_most: number | null;
+            /** Px Per Mm Min */
+            px_per_mm_min: number | null;
+            /** Px Per Mm Max */
+            px_per_mm_max: number | null;
             /** Canvas Width */
             canvas_width: number;
             /** Canvas Height */
@@ -2511,15 +2511,15 @@ export interface components {
         };
         /**
          * SizeView
-         * @description frames_s, delay_ms: as measured when this size was last tried, None if never.
+         * @description fps, delay_ms: as measured when this size was last tried, None if never.
          */
         SizeView: {
             /** Width */
             width: number;
             /** Height */
             height: number;
-            /** Frames S */
-            frames_s: number | null;
+            /** Fps */
+            fps: number | null;
             /** Delay Ms */
             delay_ms: number | null;
         };
@@ -2647,7 +2647,7 @@ export interface components {
          * @description The chain of one device and everything that is measured or computed of it.
          *
          *     follow: the state of following.  new_pages: how often another page was laid at the same place.  visible: left, top, right,
-         *     bottom of what goes out, as shares of the page.  sharpness: 0-1, None without edges.  bend_percent: at the picture's edge.
+         *     bottom of what goes out, as shares of the page.  sharpness: 0-1, None without edges.  distortion_percent: at the picture's edge.
          */
         SquareUpView: {
             device: components["schemas"]["Device"];
@@ -2687,10 +2687,10 @@ export interface components {
             /** Sharpness */
             sharpness?: number | null;
             /**
-             * Bend Percent
+             * Distortion Percent
              * @default 0
              */
-            bend_percent: number;
+            distortion_percent: number;
             light?: components["schemas"]["LightView"] | null;
             printed?: components["schemas"]["PrintView"] | null;
             agreement?: components["schemas"]["AgreementView"] | null;
@@ -2760,7 +2760,9 @@ export interface components {
         };
         /**
          * UnbendLink
-         * @description The lens's bulge. bend: of the division model, see `lens`; below 0 for a wide lens.  set: whether the product may refine it.
+         * @description The lens's bulge. distortion: of the division model, see `lens`; below 0 for a wide lens.  set: whether the product may refine it.
+         *
+         *     "bend" is what files written before 2026-12 call it.
          */
         UnbendLink: {
             /**
@@ -2769,10 +2771,10 @@ export interface components {
              */
             on: boolean;
             /**
-             * Bend
+             * Distortion
              * @default 0
              */
-            bend: number;
+            distortion: number;
             /**
              * Set
              * @default auto
@@ -5974,7 +5976,7 @@ export interface operations {
             };
         };
     };
-    measure_bend_api_square_up__device_id__unbend_post: {
+    measure_distortion_api_square_up__device_id__unbend_post: {
         parameters: {
             query?: never;
             header?: never;

@@ -4,7 +4,7 @@ import { Refused, offer, token } from './client'
 
 const CONNECTS_WITHIN_MS = 4000
 const GATHERS_WITHIN_MS = 1500
-const MOST_BITS = 8_000_000
+const MAX_BITS = 8_000_000
 
 export interface Sender {
   transport: 'webrtc' | 'websocket'
@@ -33,7 +33,7 @@ async function byWebRtc(stream: MediaStream, prefers: Prefers): Promise<Sender> 
     const track = stream.getVideoTracks()[0]!
     const video = line.addTransceiver(track, {
       direction: 'sendonly',
-      sendEncodings: [{ maxBitrate: MOST_BITS }],
+      sendEncodings: [{ maxBitrate: MAX_BITS }],
     })
     for (const sound of stream.getAudioTracks()) line.addTransceiver(sound, { direction: 'sendonly' })
     const codecs = RTCRtpSender.getCapabilities('video')?.codecs ?? []

@@ -6,7 +6,7 @@ import { send, type Sender } from './sender'
 
 const AGAIN_MS = 1000
 const NOT_ARRIVING_MS = 6000 // sent for so long and not seen there: begin anew
-const MOST_IN_VAIN = 2 // connections by WebRTC that bring no picture, before the socket is taken
+const MAX_IN_VAIN = 2 // connections by WebRTC that bring no picture, before the socket is taken
 const KEPT_LENS = 'cartouche-lens'
 const KEPT_WAY = 'cartouche-upright'
 
@@ -104,7 +104,7 @@ export function useSession() {
     arrivedMs = performance.now()
     const together = new MediaStream([...stream.value.getVideoTracks(), ...(sound ? [sound] : [])])
     const prefers = state.value?.serves === 'face' ? 'smooth' : 'sharp'
-    const made = await send(together, prefers, inVain < MOST_IN_VAIN)
+    const made = await send(together, prefers, inVain < MAX_IN_VAIN)
     if (mine !== turn || ended) return made.close()
     sender = made
     made.rest(state.value !== null && !state.value.wanted)
@@ -129,8 +129,8 @@ export function useSession() {
       can_refocus: controls.canRefocus,
       microphone: microphone.value,
       awake: awake.state,
-      most_width: can.width?.max ?? null,
-      most_height: can.height?.max ?? null,
+      max_width: can.width?.max ?? null,
+      max_height: can.height?.max ?? null,
       path_ms: (await sender?.pathMs()) ?? null,
       done,
     }

@@ -91,7 +91,7 @@ async function remove() {
       <SurfaceView
         :surface="`raw:${device.id}`"
         :width="400"
-        :frames-s="12"
+        :fps="12"
         :label="`Live picture of ${device.name}`"
       />
       <span v-if="device.serves" class="role">{{ device.serves === 'page' ? 'Page' : 'Face' }}</span>

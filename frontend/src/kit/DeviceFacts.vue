@@ -12,7 +12,7 @@ const microphone = computed(() => microphoneWords(props.device))
   <p class="soft facts">
     <span>{{ [what(device), connection(device, guest)].filter(Boolean).join(', ') }}</span>
     <span v-if="feed?.width" class="num">{{ feed.width }}×{{ feed.height }}</span>
-    <span v-if="usable" class="num">{{ Math.round(feed?.frames_s ?? 0) }} frames/s</span>
+    <span v-if="usable" class="num">{{ Math.round(feed?.fps ?? 0) }} frames/s</span>
     <span v-if="usable && feed?.delay_ms" class="num">{{ Math.round(feed.delay_ms) }} ms</span>
     <span v-if="microphone">{{ microphone }}</span>
     <span v-if="feed?.sound_db !== null && feed?.sound_db !== undefined" class="num"

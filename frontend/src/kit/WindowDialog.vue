@@ -41,8 +41,8 @@ async function choose(wholeScreen: boolean) {
     rig: 'as-it-is' as const,
     serves: serves.value === 'nothing' ? null : serves.value,
     microphone: '',
-    most_width: track.getSettings().width ?? null,
-    most_height: track.getSettings().height ?? null,
+    max_width: track.getSettings().width ?? null,
+    max_height: track.getSettings().height ?? null,
     whole_screen: wholeScreen,
   }
   const device = await sentences.attempt(() => answer(api.POST('/api/kit/devices', { body })))

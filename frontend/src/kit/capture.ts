@@ -100,8 +100,8 @@ export interface CameraHere {
   source: string
   label: string
   microphone: string
-  most_width: number | null
-  most_height: number | null
+  max_width: number | null
+  max_height: number | null
 }
 
 /** The cameras that this browser sees, each with the microphone in the same housing. Without permission they have no names. */
@@ -120,7 +120,7 @@ export async function camerasHere(): Promise<CameraHere[]> {
 
 /** The largest size, where the browser tells it: before a camera is open only some do. */
 function largest(can?: MediaTrackCapabilities) {
-  return { most_width: can?.width?.max ?? null, most_height: can?.height?.max ?? null }
+  return { max_width: can?.width?.max ?? null, max_height: can?.height?.max ?? null }
 }
 
 export function mostOf(stream: MediaStream) {

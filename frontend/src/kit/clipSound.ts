@@ -2,7 +2,7 @@ import { defineStore } from 'pinia'
 import { reactive, watch } from 'vue'
 import { useLive } from '@/shared/live'
 
-const MOST_APART_S = 0.25 // beyond it the sound jumps to where the picture is
+const MAX_APART_S = 0.25 // beyond it the sound jumps to where the picture is
 
 /** A clip's sound, a source of its own: played by this tab, in step with the picture, for as long as it is switched on. */
 export const useClipSound = defineStore('clip-sound', () => {
@@ -30,7 +30,7 @@ export const useClipSound = defineStore('clip-sound', () => {
         open.delete(deviceId)
         continue
       }
-      if (Math.abs(sound.currentTime - clip.position_s) > MOST_APART_S) sound.currentTime = clip.position_s
+      if (Math.abs(sound.currentTime - clip.position_s) > MAX_APART_S) sound.currentTime = clip.position_s
       if (clip.playing && sound.paused) void sound.play().catch(() => {})
       if (!clip.playing && !sound.paused) sound.pause()
     }

@@ -18,11 +18,11 @@ export const useHere = defineStore('here', () => {
 
   async function look(wait = SOON_MS) {
     const mine = ++asked
-    const present = (await camerasHere()).map(({ source, label, most_width, most_height }) => ({
+    const present = (await camerasHere()).map(({ source, label, max_width, max_height }) => ({
       source,
       label,
-      most_width,
-      most_height,
+      max_width,
+      max_height,
     }))
     if (!present.some((one) => one.label)) return // not allowed yet: nothing can be told
     const next = await answer(api.POST('/api/kits/here', { body: { cameras: present } })).catch(() => null)

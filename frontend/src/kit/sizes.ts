@@ -7,6 +7,6 @@ export const WISHES: { value: Schemas['SizeWish']['wish']; label: string }[] = [
 ]
 
 export function measured(size: Schemas['SizeView']): string {
-  if (size.frames_s === null || size.frames_s === undefined) return 'not tried yet'
-  return `${Math.round(size.frames_s)} frames/s, ${Math.round(size.delay_ms ?? 0)} ms`
+  if (size.fps === null || size.fps === undefined) return 'not tried yet'
+  return `${Math.round(size.fps)} frames/s, ${Math.round(size.delay_ms ?? 0)} ms`
 }

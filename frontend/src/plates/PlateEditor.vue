@@ -126,7 +126,7 @@ function drop(event: DragEvent, at: number) {
       v-if="width"
       :surface="surface"
       :width="drawnWidth"
-      :frames-s="surface === 'outgoing' ? 30 : 15"
+      :fps="surface === 'outgoing' ? 30 : 15"
       :label="`The plate ${view.plate.name}, as it goes out`"
     />
     <div

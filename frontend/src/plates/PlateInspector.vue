@@ -7,7 +7,7 @@ import NumberSlider from '@/shared/NumberSlider.vue'
 import type { Place } from './plates'
 import { chosenContent, LAYOUTS, newPlace, pictureChoices } from './says'
 
-const MOST = 6
+const MAX_PICTURES = 6
 const props = defineProps<{ plate: Plate; devices: Device[]; unknown: number }>()
 const emit = defineEmits<{ change: [plate: Plate, settled?: boolean]; add: [place: Place] }>()
 
@@ -76,7 +76,7 @@ function add(value: string) {
         label="Add a place"
         small
         value=""
-        :options="pictured < MOST ? more : more.slice(0, 1)"
+        :options="pictured < MAX_PICTURES ? more : more.slice(0, 1)"
         @change="add"
       />
       <div class="row">

@@ -10,7 +10,7 @@ export type PlateView = Schemas['PlateView']
 export type PlatesView = Schemas['PlatesView']
 type Send = () => Promise<PlatesView>
 
-const MOST_BYTES = 1_000_000
+const MAX_BYTES = 1_000_000
 const rounded = (value: number) => Math.round(value * 1e5) / 1e5
 
 /** The lesson's plates: shown at once, sent newest-first, one request at a time, kept when the hand lets go. */
@@ -144,7 +144,7 @@ export function usePlates() {
     await sentences.attempt(() => answer(api.PUT('/api/teach/plate', { body: { plate_id: id } })))
   }
   async function importFile(file: File) {
-    if (file.size > MOST_BYTES)
+    if (file.size > MAX_BYTES)
       return sentences.say('This file is too large to hold plates. Choose one that Cartouche has exported.')
     const body = await file.text()
     await send(() =>

@@ -12,7 +12,7 @@ export interface Guide {
 export type Handle = 'move' | 'n' | 's' | 'e' | 'w' | 'ne' | 'nw' | 'se' | 'sw'
 
 export const NEAR = 0.012
-export const LEAST = 0.05
+export const MIN_SHARE = 0.05
 export const MARGIN = 0.025
 const THIRDS = [0, 1 / 3, 1 / 2, 2 / 3, 1]
 
@@ -68,7 +68,7 @@ export function dragged(
       return [within(moved + (hit?.shift ?? 0), 0, 1 - length), length] as const
     }
     const edge = low ? start : start + length
-    const [least, most] = low ? [0, start + length - LEAST] : [start + LEAST, 1]
+    const [least, most] = low ? [0, start + length - MIN_SHARE] : [start + MIN_SHARE, 1]
     const pulled = within(edge + by, least, most)
     const hit = free ? null : nearest([pulled], to)
     const end = within(pulled + (hit?.shift ?? 0), least, most)

@@ -6,12 +6,12 @@ const props = withDefaults(
   defineProps<{
     surface: string
     width: number
-    framesS?: number
+    fps?: number
     label: string
     window?: boolean
     waiting?: string
   }>(),
-  { framesS: 30, window: false, waiting: 'The picture comes in a moment' },
+  { fps: 30, window: false, waiting: 'The picture comes in a moment' },
 )
 const emit = defineEmits<{ drawn: [drawn: Drawn] }>()
 
@@ -22,13 +22,13 @@ let player: SurfacePlayer | null = null
 
 onScopeDispose(() => player?.close())
 watch(
-  [canvas, () => props.surface, () => props.width, () => props.framesS],
+  [canvas, () => props.surface, () => props.width, () => props.fps],
   ([element]) => {
     player?.close()
     shown.value = false
     if (!element) return
     const wide = Math.min(1920, Math.max(16, Math.round(props.width)))
-    const path = `/api/surfaces/${encodeURIComponent(props.surface)}?width=${wide}&frames_s=${props.framesS}&window=${props.window}`
+    const path = `/api/surfaces/${encodeURIComponent(props.surface)}?width=${wide}&fps=${props.fps}&window=${props.window}`
     player = new SurfacePlayer(
       element,
       path,

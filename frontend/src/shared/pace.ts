@@ -5,7 +5,7 @@ const SMOOTH_WAITS_S = 0.5
 const SMALLER_AFTER_MS = 1000
 const LARGER_AFTER_MS = 6000
 const STEP = 0.75
-const LEAST = 0.4
+const MIN_SCALE = 0.4
 
 /** What to give up on a slow network: for paper frames first and sharpness last, for a face the other way round. */
 export class Pace {
@@ -30,7 +30,7 @@ export class Pace {
     this.slowSince = waits > SHARP_WAITS_S ? (this.slowSince ?? nowMs) : null
     this.fastSince = waits === 0 ? (this.fastSince ?? nowMs) : null
     if (this.slowSince !== null && nowMs - this.slowSince >= SMALLER_AFTER_MS) {
-      this.scale = Math.max(LEAST, this.scale * STEP)
+      this.scale = Math.max(MIN_SCALE, this.scale * STEP)
       this.slowSince = nowMs
     } else if (this.fastSince !== null && nowMs - this.fastSince >= LARGER_AFTER_MS) {
       this.scale = Math.min(1, this.scale / STEP)

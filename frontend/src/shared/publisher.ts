@@ -3,11 +3,11 @@ import { reconnecting, socketUrl, type Reconnecting } from './reconnecting'
 
 const KEY_EVERY_FRAMES = 60
 const BITS_PER_PIXEL = 0.11 // at 30 frames/s: 6.8 Mb/s at 1080p, 10-point print still reads
-const MOST_WAITING_FRAMES = 3
+const MAX_WAITING_FRAMES = 3
 const CODEC = 'avc1.42E028' // constrained baseline, level 4: every H.264 decoder takes it
 
 const HEADER_BYTES = 3
-const MOST_REMEMBERED = 64
+const MAX_REMEMBERED = 64
 
 export interface Line {
   /** Where the pictures go. */
@@ -92,10 +92,10 @@ export class Publisher {
     }
     if (!this.pace.sends(socket.bufferedAmount, this.bits, performance.now())) return
     const encoder = this.encoderFor(frame)
-    if (encoder.encodeQueueSize > MOST_WAITING_FRAMES) return
+    if (encoder.encodeQueueSize > MAX_WAITING_FRAMES) return
     const keyFrame = this.sinceKey >= KEY_EVERY_FRAMES
     this.sinceKey = keyFrame ? 1 : this.sinceKey + 1
-    if (this.taken.size > MOST_REMEMBERED) this.taken.clear()
+    if (this.taken.size > MAX_REMEMBERED) this.taken.clear()
     this.taken.set(frame.timestamp, performance.now())
     encoder.encode(frame, { keyFrame })
   }

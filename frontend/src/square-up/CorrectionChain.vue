@@ -77,12 +77,14 @@ const bind = (name: keyof Chain) => ({
     <LinkCard name="Unbend" :says="unbendSays(view)" v-bind="bind('unbend')">
       <NumberSlider
         label="Bulge"
-        :value="chain.unbend.bend * 100"
+        :value="chain.unbend.distortion * 100"
         :min="-30"
         :max="30"
         :step="0.2"
-        :shown="`${signed(view.bend_percent, 1)} %`"
-        @change="(value, settled) => set('unbend', { bend: value / 100, set: 'hand', on: true }, settled)"
+        :shown="`${signed(view.distortion_percent, 1)} %`"
+        @change="
+          (value, settled) => set('unbend', { distortion: value / 100, set: 'hand', on: true }, settled)
+        "
       />
       <Button size="small" @click="emit('unbend')">Measure it from the page’s edges</Button>
     </LinkCard>

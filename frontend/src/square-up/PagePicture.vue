@@ -100,7 +100,7 @@ function wheel(event: WheelEvent) {
       <SurfaceView
         :surface="comparing ? `raw:${view.device.id}` : `page:${view.device.id}`"
         :width="width * 1.5"
-        :frames-s="24"
+        :fps="24"
         :label="comparing ? 'The raw picture' : 'The straightened page'"
       />
       <div v-if="outline && !comparing" class="outline" :style="outline" aria-hidden="true" />

@@ -16,7 +16,7 @@ const darker = computed(() => darkerBy(controls.spans.value, controls.settings.v
 const IN_FOCUS = 0.4 // of 1: what the signal calls out of focus lies below, see the core's BLUR_LIMIT
 const EVEN = 0.72
 
-const detail = computed(() => props.view.readings?.px_per_mm_least ?? null)
+const detail = computed(() => props.view.readings?.px_per_mm_min ?? null)
 const square = computed(() => props.view.chain.square)
 const light = computed(() => props.view.light)
 const sharpness = computed(() => props.view.sharpness ?? null)
@@ -54,8 +54,8 @@ const paperSays = computed(() => {
         <Button v-if="darker" size="small" @click="controls.change(darker)">Lower the exposure</Button>
         <template v-else> Dim it, or darken the camera</template></span
       >
-      <VerdictChip v-else-if="light.burnt_at" kind="wrong"
-        >Highlight, {{ spotSays(light.burnt_at) }}: turn the lamp</VerdictChip
+      <VerdictChip v-else-if="light.clipped_at" kind="wrong"
+        >Highlight, {{ spotSays(light.clipped_at) }}: turn the lamp</VerdictChip
       >
       <VerdictChip v-else-if="light.shadow" kind="look">Shadow, {{ spotSays(light.shadow) }}</VerdictChip>
       <VerdictChip v-else kind="holds">{{ light.evenness >= EVEN ? 'Even' : 'Nearly even' }}</VerdictChip>

@@ -86,7 +86,7 @@ useEventListener(window, 'blur', () => (comparing.value = false))
         <SurfaceView
           :surface="`raw:${device.id}`"
           :width="760"
-          :frames-s="20"
+          :fps="20"
           label="The raw picture with four corners"
         />
         <CornerEditor
@@ -115,8 +115,8 @@ useEventListener(window, 'blur', () => (comparing.value = false))
       </div>
       <p v-if="card" class="card told" role="status">
         Set-up card, {{ card.paper }}: {{ card.mirrored ? 'mirrored' : 'not mirrored' }},
-        {{ Math.round(card.tilt_deg) }}° off straight above, {{ card.px_per_mm_least.toFixed(1) }} px/mm, lens
-        {{ card.bend_percent.toFixed(1) }} %, edges {{ card.rise_px.toFixed(1) }} px wide ({{
+        {{ Math.round(card.tilt_deg) }}° off straight above, {{ card.px_per_mm_min.toFixed(1) }} px/mm, lens
+        {{ card.distortion_percent.toFixed(1) }} %, edges {{ card.rise_px.toFixed(1) }} px wide ({{
           card.in_focus ? 'in focus' : 'out of focus'
         }}), exposure {{ card.exposure
         }}<template v-if="card.covered.length">. Covered: {{ card.covered.join(', ') }}</template

@@ -29,9 +29,9 @@ export function squareSays(view: SquareUpView): string {
 }
 
 export function unbendSays(view: SquareUpView): string {
-  const { bend } = view.chain.unbend
-  if (Math.abs(bend) < 0.0005) return 'Straight lens: nothing to unbend'
-  return `${bend < 0 ? 'Wide lens' : 'Pincushion'}, ${Math.abs(view.bend_percent).toFixed(1)} % at the edge`
+  const { distortion } = view.chain.unbend
+  if (Math.abs(distortion) < 0.0005) return 'Straight lens: nothing to unbend'
+  return `${distortion < 0 ? 'Wide lens' : 'Pincushion'}, ${Math.abs(view.distortion_percent).toFixed(1)} % at the edge`
 }
 
 /** Where on the page a spot lies, in words. */

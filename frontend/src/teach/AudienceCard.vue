@@ -21,7 +21,7 @@ const previewWidth = Math.round(144 * window.devicePixelRatio)
         v-if="running"
         :surface="`audience:${audience.id}`"
         :width="previewWidth"
-        :frames-s="8"
+        :fps="8"
         :label="`What ${audience.name} gets`"
         waiting="…"
       />

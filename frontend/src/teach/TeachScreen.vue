@@ -39,7 +39,7 @@ const drawnWidth = computed(() => Math.ceil((pictureWidth.value * window.deviceP
 
 const running = computed(() => live.state?.call_running ?? false)
 const load = useLoad(
-  computed(() => Math.round(live.state?.outgoing.frames_s ?? 0)),
+  computed(() => Math.round(live.state?.outgoing.fps ?? 0)),
   computed(() => live.teach?.outgoing_size),
 )
 const plates = computed(() => live.teach?.plates ?? [])
@@ -136,7 +136,7 @@ useKeys({
         @closer="closer = audience.id"
       />
       <p class="soft num figures">
-        <span>{{ Math.round(live.state?.outgoing.frames_s ?? 0) }} frames/s</span>
+        <span>{{ Math.round(live.state?.outgoing.fps ?? 0) }} frames/s</span>
         <span v-if="delayMs !== null" title="From the camera to this screen"
           >{{ Math.round(delayMs) }} ms</span
         >
@@ -168,7 +168,7 @@ useKeys({
         <SurfaceView
           :surface="`audience:${seen.id}`"
           :width="seen.tile_width_px"
-          :frames-s="15"
+          :fps="15"
           :label="`What ${seen.name} gets, full size`"
         />
       </div>

@@ -4,10 +4,10 @@ const SLOW_BELOW = 20 // frames/s: under it writing looks jerky
 const SLOW_FOR_MS = 4000 // a passing dip needs no sentence
 
 /** One sentence when the outgoing picture has been slow for a while, else null. */
-export function useLoad(framesS: Ref<number>, size: Ref<string | undefined>, now: () => number = Date.now) {
+export function useLoad(fps: Ref<number>, size: Ref<string | undefined>, now: () => number = Date.now) {
   const slowSince = ref<number | null>(null)
   const slow = ref(false)
-  watch(framesS, (frames) => {
+  watch(fps, (frames) => {
     if (frames === 0 || frames >= SLOW_BELOW) slowSince.value = null
     else slowSince.value ??= now()
     slow.value = slowSince.value !== null && now() - slowSince.value >= SLOW_FOR_MS

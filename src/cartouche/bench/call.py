@@ -17,11 +17,11 @@ class CallCodec:
         self.kbit_sent = 0.0
         self._out = av.CodecContext.create("libx264", "w")
         self._out.width, self._out.height, self._out.pix_fmt = layer.width, layer.height, "yuv420p"
-        self._out.time_base = Fraction(1, layer.frames_s)
-        self._out.framerate = Fraction(layer.frames_s, 1)
+        self._out.time_base = Fraction(1, layer.fps)
+        self._out.framerate = Fraction(layer.fps, 1)
         self._out.bit_rate = layer.kbit_s * 1000
         self._out.thread_count = 1
-        self._out.gop_size = layer.frames_s * 4
+        self._out.gop_size = layer.fps * 4
         peak = {"maxrate": f"{layer.kbit_s}k", "bufsize": f"{layer.kbit_s // 2}k"}
         self._out.options = {"preset": "superfast", "tune": "zerolatency", "profile": "baseline", **peak}
         self._in = av.CodecContext.create("h264", "r")
@@ -29,7 +29,7 @@ class CallCodec:
         self._stacked = np.empty((layer.height * 3 // 2, layer.width), np.uint8)
         self._count = 0
 
-    def squeeze(self, frame: Frame) -> Frame | None:
+    def transcode(self, frame: Frame) -> Frame | None:
         """frame: exactly the layer's size. None until the decoder has its first picture."""
         height = self.layer.height
         self._stacked[:height] = frame.y

@@ -72,7 +72,7 @@ class BenchDevice:
         *,
         warm_up_s: float = 0.0,
         delay_s: float = 0.0,
-        frames_s: float = 30.0,
+        fps: float = 30.0,
         mirrors: int = 0,
         long_warm_up_s: float = LONG_WARM_UP_S,
         camera: Camera | None = None,
@@ -88,7 +88,7 @@ class BenchDevice:
         self._sized: list[Frame] = []
         self._other_lens: View | None = None
         self._broken_since_s: float | None = None
-        self.size, self.frames_s, self.delay_s, self.warm_up_s, self.mirrors = size, frames_s, delay_s, warm_up_s, mirrors
+        self.size, self.fps, self.delay_s, self.warm_up_s, self.mirrors = size, fps, delay_s, warm_up_s, mirrors
         self._make_view = make_view
         self._view: View | None = None
         self._switched_on_s: float | None = None

@@ -14,12 +14,12 @@ from cartouche.bench.hand import Hand
 from cartouche.bench.more_papers import Look, book, keyboard, sheet, whiteboard
 from cartouche.bench.papers import Paper, contour_sheet
 from cartouche.core.pictures import Corners, Frame, Size
-from cartouche.core.straighten.lens import bent, unbent
+from cartouche.core.straighten.lens import distort, undistort
 
 FULL_HD = Size(1920, 1080)
 DESKS: tuple[Kind, ...] = ("wood", "cloth", "black", "pale")
 LOOKS = ("text", "squared", "ruled", "blank", "photo")
-MOST_OUT = 0.12  # of the picture's width: how far the one corner may lie outside
+MAX_OUT = 0.12  # of the picture's width: how far the one corner may lie outside
 
 
 @dataclass(frozen=True, eq=False)
@@ -127,7 +127,7 @@ def _shows(corners: Corners, size: Size, corner_out: bool) -> bool:
         return False
     if not corner_out:
         return bool((out <= 0).all())
-    return bool((out > 2 * margin).sum() == 1 and (out > 0).sum() == 1 and out.max() < MOST_OUT * size.width)
+    return bool((out > 2 * margin).sum() == 1 and (out > 0).sum() == 1 and out.max() < MAX_OUT * size.width)
 
 
 def _taken(random: np.random.Generator, asked: Wanted, camera: Camera, lying: Lying, paper: Paper, curl: Curl | None) -> Frame:
@@ -161,7 +161,7 @@ def _lay_hand(random: np.random.Generator, frame: Frame, camera: Camera, lying: 
 
 
 def _highlight(random: np.random.Generator, frame: Frame, corners: Corners) -> None:
-    """A lamp's reflection on the page, burnt out in its middle."""
+    """A lamp's reflection on the page, clipped out in its middle."""
     x, y = random.dirichlet(np.ones(4)) @ corners
     wide = random.uniform(0.03, 0.09) * frame.size.width
     high, across = frame.y.shape
@@ -170,14 +170,14 @@ def _highlight(random: np.random.Generator, frame: Frame, corners: Corners) -> N
     cv2.add(frame.y, glow, dst=frame.y)
 
 
-def bulged(scene: Scene, bend: float) -> Scene:
-    """The same scene through a wide lens. bend: of the division model."""
+def bulged(scene: Scene, distortion: float) -> Scene:
+    """The same scene through a wide lens. distortion: of the division model."""
     size = scene.frame.size
     planes = []
     for plane in scene.frame.planes:
         high, wide = plane.shape
         xs, ys = np.meshgrid(np.arange(wide) + 0.5, np.arange(high) + 0.5)
-        maps = (unbent(np.stack([xs, ys], axis=-1), bend, Size(wide, high)) - 0.5).astype(np.float32)
+        maps = (undistort(np.stack([xs, ys], axis=-1), distortion, Size(wide, high)) - 0.5).astype(np.float32)
         planes.append(cv2.remap(plane, maps, None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE))  # type: ignore[call-overload]
-    corners = None if scene.corners is None else bent(scene.corners, bend, size)
+    corners = None if scene.corners is None else distort(scene.corners, distortion, size)
     return Scene(Frame(*planes, scene.frame.captured_s), corners, scene.mirrors, (*scene.tags, "wide_lens"))  # type: ignore[arg-type]

@@ -6,7 +6,7 @@ from cartouche.core.pictures import Frame
 from cartouche.core.plates.behind import BehindPainter, Net, PersonMask, works_at
 from cartouche.core.plates.model import Behind
 
-MOST_MS = 20.0  # a picture; more of the desk's 33 ms it may not take
+MAX_MS = 20.0  # a picture; more of the desk's 33 ms it may not take
 FOR_S = 3.0  # how long it must be too slow before it is switched off
 AGAIN_S = 60.0  # after so long it is tried again
 NEWEST_WEIGHT = 0.1
@@ -52,7 +52,7 @@ class BehindFace:
     def _told(self, ms: float, now_s: float) -> None:
         self.cost_ms = ms if self.cost_ms is None else (1 - NEWEST_WEIGHT) * self.cost_ms + NEWEST_WEIGHT * ms
         self.too_slow = False
-        if self.cost_ms <= MOST_MS:
+        if self.cost_ms <= MAX_MS:
             self._slow_since_s = None
         elif self._slow_since_s is None:
             self._slow_since_s = now_s

@@ -1,4 +1,4 @@
-"""The call stand-in at work: squeezes the outgoing picture per layer, and shrinks it to each audience's tile, for whoever looks."""
+"""The call stand-in at work: transcodes the outgoing picture per layer, and shrinks it to each audience's tile, for whoever looks."""
 
 import threading
 import time
@@ -47,7 +47,7 @@ class CallRunner:
         codec: Codec | None = None
         fitters = {name: _Fitter() for name in ["layer", *(a.id for a in audiences)]}
         last: Frame | None = None
-        while not self._stopping.wait(1 / layer.frames_s):
+        while not self._stopping.wait(1 / layer.fps):
             now_s = time.monotonic()
             looked = [a for a in audiences if self._hub.ready(f"audience:{a.id}", now_s)]
             frame = self._outgoing()
@@ -58,7 +58,7 @@ class CallRunner:
             through: Frame | None = sent
             if any(not a.is_teacher for a in looked):
                 codec = codec or self._make_codec(layer)
-                through = codec.squeeze(sent)
+                through = codec.transcode(sent)
             for audience in looked:
                 seen = sent if audience.is_teacher else through
                 if seen is not None:

@@ -14,7 +14,7 @@ from cartouche.live.feeds import Feed
 from cartouche.live.planes import PlaneRing
 
 QUEUE_LIMIT = 12  # 0.4 s: beyond it wait for the next key frame instead of showing the past
-MOST_BYTES = 4_000_000  # one key frame of a 4K camera fits; anything larger is no picture
+MAX_BYTES = 4_000_000  # one key frame of a 4K camera fits; anything larger is no picture
 HEADER = struct.Struct("<BH")  # key or delta; milliseconds since the picture was taken, by the sender's own clock
 
 KEY, DELTA = 1, 0
@@ -34,7 +34,7 @@ class CameraFeed(Feed):
 
     def push(self, message: bytes) -> None:
         """HEADER and one access unit in Annex B. Raises UndecodablePicture."""
-        if not HEADER.size < len(message) <= MOST_BYTES or message[0] not in (KEY, DELTA):
+        if not HEADER.size < len(message) <= MAX_BYTES or message[0] not in (KEY, DELTA):
             raise UndecodablePicture(self.id, "not one H.264 picture")
         kind, age_ms = HEADER.unpack_from(message)
         if self._waits_for_key and kind != KEY:

@@ -29,7 +29,7 @@ EARLY_S = 0.006  # a frame that comes this much before its turn is taken: waitin
 
 
 class Desk:
-    """Composes at most frames_s pictures a second, in step with the feed at the back of the plate."""
+    """Composes at most fps pictures a second, in step with the feed at the back of the plate."""
 
     def __init__(
         self,
@@ -40,7 +40,7 @@ class Desk:
         plates: Callable[[], dict[str, Plate]] = dict,
         tone: Callable[[str], Tone | None] = lambda _: None,
         person_net: PersonNet = lambda picture: picture[:, :1] * 0 + 1,
-        frames_s: float = 30.0,
+        fps: float = 30.0,
     ) -> None:
         """needed_besides: whether somebody takes pictures other than by looking.  plates: those that may be looked at before
         they go out, by id.  tone: the light measured on a feed's page.  person_net: where a person is, see `core.plates.behind`."""
@@ -51,7 +51,7 @@ class Desk:
         self.behind = BehindFace(person_net)
         self._previews: dict[str, Composer] = {}
         self._preview_places: dict[str, dict[Place, Place]] = {}
-        self._period_s = 1 / frames_s
+        self._period_s = 1 / fps
         self._setup = Setup()
         self._news = threading.Condition()
         self._pending = False
@@ -87,8 +87,8 @@ class Desk:
             if size != self._composer.size:
                 self._composer = Composer(size, BACKGROUND)
 
-    def frames_s(self, now_s: float) -> float:
-        return self._rate.frames_s(now_s)
+    def fps(self, now_s: float) -> float:
+        return self._rate.fps(now_s)
 
     def delay_s(self, now_s: float) -> float | None:
         return self._rate.delay_s(now_s)

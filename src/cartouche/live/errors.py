@@ -39,7 +39,7 @@ class NoCardFound(FeedError, LookupError):
         super().__init__(feed_id)
 
 
-class BendUnknown(FeedError, LookupError):
+class DistortionUnknown(FeedError, LookupError):
     sentence = "The lens could not be measured: too few long straight lines in view. Lay a whole sheet under it, or use the set-up card."
 
 

@@ -74,8 +74,8 @@ class Feed:
             return self._good
         return self.latest
 
-    def frames_s(self, now_s: float) -> float:
-        return self._rate.frames_s(now_s)
+    def fps(self, now_s: float) -> float:
+        return self._rate.fps(now_s)
 
     def delay_s(self, now_s: float) -> float | None:
         return self._rate.delay_s(now_s)
@@ -149,7 +149,7 @@ class PulledFeed(Feed):
                 self.accept(frame)
             if self._reports is not None:
                 self.battery, self.facing = self._reports.battery, self._reports.facing
-            due_s = max(due_s + 1 / self._source.frames_s, now_s)
+            due_s = max(due_s + 1 / self._source.fps, now_s)
 
     def hurry(self) -> None:
         """Its source has something new: ask it now."""

@@ -1,4 +1,4 @@
-"""Hands pictures to whoever looks: each surface encoded once, at the size of its largest looker, newest wins.
+"""Hands pictures to whoever looks: each surface encoded once, at the size of its largest viewer, newest wins.
 
 A surface is named by a key: `raw:ID`, `page:ID`, `outgoing`, `plate:ID`, `audience:ID`.
 """
@@ -17,17 +17,17 @@ from cartouche.core.pictures import Frame, Plane
 from cartouche.core.plates.placing import SHRINK_AT
 
 JPEG_QUALITY = 80
-MOST_IN_FLIGHT = 2  # more only waits in the socket and grows the delay
+MAX_IN_FLIGHT = 2  # more only waits in the socket and grows the delay
 HEADER = struct.Struct("<IdHH")  # number, captured (monotonic s), width, height
 
 
 @dataclass(eq=False)
-class Looker:
+class Viewer:
     """One open socket on one surface."""
 
     key: str
     width: int
-    most_frames_s: float
+    max_fps: float
     loop: AbstractEventLoop
     arrived: Event = field(default_factory=Event)
     picture: bytes | None = None
@@ -37,7 +37,7 @@ class Looker:
 
     def ready(self, now_s: float) -> bool:
         """Wants another picture: not too many under way, and not too soon."""
-        return not self.closed and self.in_flight < MOST_IN_FLIGHT and now_s - self.last_s >= 0.8 / self.most_frames_s
+        return not self.closed and self.in_flight < MAX_IN_FLIGHT and now_s - self.last_s >= 0.8 / self.max_fps
 
     def offer(self, picture: bytes) -> None:
         self.picture = picture
@@ -49,59 +49,59 @@ class Hub:
 
     def __init__(self) -> None:
         self._lock = threading.Lock()
-        self._lookers: dict[str, list[Looker]] = {}
+        self._viewers: dict[str, list[Viewer]] = {}
         self._numbers: dict[str, int] = {}
         self._shrinkers: dict[str, _Shrinker] = {}
         self.on_change: list[Callable[[], None]] = []
 
-    def look(self, looker: Looker) -> None:
+    def look(self, viewer: Viewer) -> None:
         with self._lock:
-            self._lookers.setdefault(looker.key, []).append(looker)
+            self._viewers.setdefault(viewer.key, []).append(viewer)
         self._changed()
 
-    def leave(self, looker: Looker) -> None:
+    def leave(self, viewer: Viewer) -> None:
         """Repeatable."""
-        looker.closed = True
+        viewer.closed = True
         with self._lock:
-            rest = [other for other in self._lookers.get(looker.key, []) if other is not looker]
+            rest = [other for other in self._viewers.get(viewer.key, []) if other is not viewer]
             if rest:
-                self._lookers[looker.key] = rest
+                self._viewers[viewer.key] = rest
             else:
-                self._lookers.pop(looker.key, None)
-                self._shrinkers.pop(looker.key, None)
+                self._viewers.pop(viewer.key, None)
+                self._shrinkers.pop(viewer.key, None)
         self._changed()
 
     def looked_at(self, key: str) -> bool:
-        return key in self._lookers
+        return key in self._viewers
 
     def looked_surfaces(self) -> list[str]:
         with self._lock:
-            return list(self._lookers)
+            return list(self._viewers)
 
     def ready(self, key: str, now_s: float) -> bool:
         """Whether a picture of this surface made now would be sent to anybody."""
-        return any(looker.ready(now_s) for looker in self._lookers.get(key, ()))
+        return any(viewer.ready(now_s) for viewer in self._viewers.get(key, ()))
 
     def publish(self, key: str, frame: Frame, now_s: float) -> None:
-        """Encode once and offer to every looker of the surface that is ready for it.
+        """Encode once and offer to every viewer of the surface that is ready for it.
 
         now_s: when the work on this picture began, as `ready` was asked: its own duration must not make the next one come too soon.
         """
         with self._lock:
-            lookers = [looker for looker in self._lookers.get(key, ()) if looker.ready(now_s)]
-            if not lookers:
+            viewers = [viewer for viewer in self._viewers.get(key, ()) if viewer.ready(now_s)]
+            if not viewers:
                 return
             number = self._numbers[key] = self._numbers.get(key, 0) + 1 & 0xFFFFFFFF
             shrinker = self._shrinkers.setdefault(key, _Shrinker())
-        shown = shrinker.shrink(frame, max(looker.width for looker in lookers))
+        shown = shrinker.shrink(frame, max(viewer.width for viewer in viewers))
         message = encode(shown, number)
-        for looker in lookers:
-            looker.last_s = now_s
-            looker.in_flight += 1
+        for viewer in viewers:
+            viewer.last_s = now_s
+            viewer.in_flight += 1
             try:
-                looker.loop.call_soon_threadsafe(looker.offer, message)
+                viewer.loop.call_soon_threadsafe(viewer.offer, message)
             except RuntimeError:  # its loop has closed: the process is stopping
-                looker.closed = True
+                viewer.closed = True
 
     def _changed(self) -> None:
         for tell in self.on_change:

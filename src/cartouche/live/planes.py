@@ -6,7 +6,7 @@ import numpy as np
 
 from cartouche.core.pictures import Frame, Plane
 
-MOST_PIXELS = 3840 * 2160
+MAX_PIXELS = 3840 * 2160
 RING = 6
 PLANAR = ("yuv420p", "yuvj420p")
 
@@ -24,7 +24,7 @@ class PlaneRing:
 
     def frame(self, picture: av.VideoFrame, captured_s: float) -> Frame:
         """Raises ValueError for a picture that is too large."""
-        if picture.width * picture.height > MOST_PIXELS:
+        if picture.width * picture.height > MAX_PIXELS:
             raise ValueError(f"{picture.width} x {picture.height}")
         if picture.format.name not in PLANAR:
             picture = picture.reformat(format="yuv420p")

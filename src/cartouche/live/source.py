@@ -13,7 +13,7 @@ class PictureSource(Protocol):
     ConnectionError once it is gone, with a sentence for the teacher where the source knows better words.
     """
 
-    frames_s: float
+    fps: float
 
     def picture(self, now_s: float) -> Frame | None: ...
 
@@ -29,7 +29,7 @@ class Reports(Protocol):
 class Codec(Protocol):
     """A call's way of squeezing one layer."""
 
-    def squeeze(self, frame: Frame) -> Frame | None: ...
+    def transcode(self, frame: Frame) -> Frame | None: ...
 
 
 class CodecMaker(Protocol):

@@ -15,7 +15,7 @@ from cartouche.live.planes import PlaneRing
 SCHEMES = ("http", "https", "rtsp", "rtsps")
 PROTOCOLS = "http,https,rtsp,rtsps,rtp,udp,tcp,tls,crypto"  # never files of this computer, whatever the stream asks for
 OPEN_WITHIN_S, READ_WITHIN_S = 6.0, 3.0
-MOST_DAMAGED = 150  # in a row, five seconds: the next key picture should have come
+MAX_DAMAGED = 150  # in a row, five seconds: the next key picture should have come
 FIRST_WAIT_S, LONGEST_WAIT_S = 0.5, 5.0
 
 
@@ -112,7 +112,7 @@ def _pictures(container: av.container.InputContainer) -> Iterator[av.VideoFrame]
             pictures = packet.decode()
         except av.InvalidDataError:
             damaged += 1
-            if damaged > MOST_DAMAGED:
+            if damaged > MAX_DAMAGED:
                 raise
             continue
         damaged = 0 if pictures else damaged

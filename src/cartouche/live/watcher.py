@@ -1,7 +1,7 @@
 """The watcher: one thread that looks at straightened pages a few times a second and reports what it sees.
 
 It follows pages, measures their light and reads them, only for feeds that somebody wants and only what their chain or a
-looker asks for. What it finds returns to the running lesson as a proposal; it changes nothing itself.
+viewer asks for. What it finds returns to the running lesson as a proposal; it changes nothing itself.
 """
 
 import logging
@@ -21,7 +21,7 @@ from cartouche.core.reading.proof import Net as WayNet
 from cartouche.core.straighten.chain import Chain, FrameLink, LightLink, straighten
 from cartouche.core.straighten.finder import Found, Nets, NotFound, find_page
 from cartouche.core.straighten.follower import LOOK_EVERY_S, Follow, Follower, FollowState
-from cartouche.core.straighten.lens import Bend, estimate_bend
+from cartouche.core.straighten.lens import Distortion, estimate_distortion
 from cartouche.core.straighten.tone import Tone, page_tone
 from cartouche.core.watch.signal import blur
 from cartouche.live.desk import BACKGROUND
@@ -154,10 +154,10 @@ class Watcher:
             seen.reading, seen.reading_of = reading, chain
             self._changed()
 
-    def bend_of(self, frames: list[Frame]) -> Bend:
-        """The lens's bend, from the page's edges in several frames; falsy where they tell too little."""
+    def distortion_of(self, frames: list[Frame]) -> Distortion:
+        """The lens's distortion, from the page's edges in several frames; falsy where they tell too little."""
         lines = [edge for frame in frames if (found := self.find(frame)) for edge in found.edges]  # type: ignore[union-attr]
-        return estimate_bend(lines, frames[0].size) if frames else Bend(0.0, np.inf, 0)
+        return estimate_distortion(lines, frames[0].size) if frames else Distortion(0.0, np.inf, 0)
 
 
 def _straight(composer: Composer | None, chain: Chain, frame: Frame, longest: float) -> tuple[Composer, Frame]:

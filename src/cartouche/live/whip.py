@@ -13,8 +13,8 @@ from cartouche.core.sound.level import level_db
 from cartouche.live.camera_feed import CameraFeed
 from cartouche.live.errors import UnusableOffer
 
-MOST_OFFER_BYTES = 64 * 1024  # a browser's offer is under 8 kB
-MOST_KBIT_S, START_KBIT_S, LEAST_KBIT_S = (
+MAX_OFFER_BYTES = 64 * 1024  # a browser's offer is under 8 kB
+MAX_KBIT_S, START_KBIT_S, MIN_KBIT_S = (
     8000,
     4000,
     1000,
@@ -99,8 +99,8 @@ def with_bit_rates(sdp: str) -> str:
         if line.startswith("m="):
             in_video = line.startswith("m=video")
         if in_video and line.startswith("a=fmtp:") and "profile-level-id" in line:
-            line += f";x-google-start-bitrate={START_KBIT_S};x-google-min-bitrate={LEAST_KBIT_S};x-google-max-bitrate={MOST_KBIT_S}"
+            line += f";x-google-start-bitrate={START_KBIT_S};x-google-min-bitrate={MIN_KBIT_S};x-google-max-bitrate={MAX_KBIT_S}"
         made.append(line)
         if in_video and line.startswith("c="):
-            made.append(f"b=AS:{MOST_KBIT_S}")
+            made.append(f"b=AS:{MAX_KBIT_S}")
     return "\r\n".join(made) + "\r\n"

@@ -38,8 +38,8 @@ class NotKept(StoreError, LookupError):
 class TooLarge(StoreError, OSError):
     sentence = "This file is larger than {why} MB. Save the part that the lesson needs as a file of its own."
 
-    def __init__(self, most_mb: int) -> None:
-        super().__init__(str(most_mb))
+    def __init__(self, max_mb: int) -> None:
+        super().__init__(str(max_mb))
 
 
 class LastPlate(StoreError):

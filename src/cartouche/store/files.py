@@ -13,8 +13,8 @@ from pydantic import BaseModel, ConfigDict
 from cartouche.store.database import Database
 from cartouche.store.errors import CannotSave, TooLarge
 
-MOST_BYTES = 400_000_000  # a scanned book or ten minutes of clip; more is a film
-MOST_MB = MOST_BYTES // 1_000_000
+MAX_BYTES = 400_000_000  # a scanned book or ten minutes of clip; more is a film
+MAX_MB = MAX_BYTES // 1_000_000
 
 FileKind = Literal["pdf", "picture", "clip"]
 
@@ -54,14 +54,14 @@ def arriving(database: Database) -> Iterator[Path]:
 
 
 async def write(path: Path, pieces: AsyncIterable[bytes]) -> int:
-    """The number of bytes written. Raises CannotSave on a full disk, TooLarge beyond MOST_BYTES."""
+    """The number of bytes written. Raises CannotSave on a full disk, TooLarge beyond MAX_BYTES."""
     written = 0
     try:
         with path.open("wb") as target:
             async for piece in pieces:
                 written += len(piece)
-                if written > MOST_BYTES:
-                    raise TooLarge(MOST_MB)
+                if written > MAX_BYTES:
+                    raise TooLarge(MAX_MB)
                 await to_thread.run_sync(target.write, piece)
     except OSError as exc:
         if isinstance(exc, TooLarge):

@@ -24,7 +24,7 @@ Kind = Literal["bench", "camera", "guest", "window", "pages", "slides", "clip", 
 class Device(BaseModel):
     """source: which bench device, the browser's id of a camera, or a stream's address.  label: what the browser or the bench calls it.
 
-    most: the largest size it offers; width, height: the size asked of it, by the wish; all px, None where not known.
+    max_size: the largest size it offers; width, height: the size asked of it, by the wish; all px, None where not known.
     usual_start_s: how long it took to start before.  page: which of its pages is shown, from 0.
     """
 
@@ -38,8 +38,8 @@ class Device(BaseModel):
     rig: str
     serves: Role | None
     microphone: str = ""
-    most_width: int | None = None
-    most_height: int | None = None
+    max_width: int | None = None
+    max_height: int | None = None
     wish: Wish = "auto"
     width: int | None = None
     height: int | None = None
@@ -47,8 +47,8 @@ class Device(BaseModel):
     page: int = 0
 
     @property
-    def most(self) -> tuple[int, int] | None:
-        return (self.most_width, self.most_height) if self.most_width and self.most_height else None
+    def max_size(self) -> tuple[int, int] | None:
+        return (self.max_width, self.max_height) if self.max_width and self.max_height else None
 
 
 _COLUMNS = ", ".join(Device.model_fields)

@@ -81,9 +81,9 @@ class Caretaker:
         if size != feed.latest.size:
             self._steady[device.id] = (feed.latest.size, now_s)
         elif now_s - since_s > STEADY_FOR_S:
-            rate, delay_s = feed.frames_s(now_s), feed.delay_s(now_s) or 0.0
+            rate, delay_s = feed.fps(now_s), feed.delay_s(now_s) or 0.0
             width, height = int(size.width), int(size.height)
-            measured = Tried(width=width, height=height, frames_s=round(rate, 1), delay_ms=round(1000 * delay_s, 1))
+            measured = Tried(width=width, height=height, fps=round(rate, 1), delay_ms=round(1000 * delay_s, 1))
             if _is_news(measured, tried.tried(self._state.database, device.id)):
                 tried.keep(self._state.database, device.id, measured)
                 self._state.running.version += 1
@@ -92,7 +92,7 @@ class Caretaker:
 def _is_news(measured: Tried, known: Sequence[Tried]) -> bool:
     for one in known:
         if (one.width, one.height) == (measured.width, measured.height):
-            slower = abs(one.frames_s - measured.frames_s) > WORTH_KEEPING * one.frames_s
+            slower = abs(one.fps - measured.fps) > WORTH_KEEPING * one.fps
             return slower or abs(one.delay_ms - measured.delay_ms) > max(10.0, 2 * WORTH_KEEPING * one.delay_ms)
     return True
 
@@ -102,7 +102,7 @@ def offered_sizes(state: AppState, device: Device) -> list[Offered]:
     found = []
     for size in state.sources.offered(device):
         one = known.get(size)
-        found.append(Offered(*size, one.frames_s if one else None, one.delay_ms / 1000 if one else None))
+        found.append(Offered(*size, one.fps if one else None, one.delay_ms / 1000 if one else None))
     return found
 
 

@@ -2,7 +2,7 @@
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import AliasChoices, BaseModel, ConfigDict, Field, ValidationError
 
 from cartouche.bench.devices import DEVICES
 from cartouche.core.errors import CartoucheError
@@ -35,8 +35,8 @@ class KitDevice(_Strict):
     rig: RigId
     serves: Role | None = None
     microphone: Annotated[str, Field(max_length=200)] = ""
-    most_width: Pixels | None = None
-    most_height: Pixels | None = None
+    max_width: Annotated[Pixels | None, Field(validation_alias=AliasChoices("max_width", "most_width"))] = None
+    max_height: Annotated[Pixels | None, Field(validation_alias=AliasChoices("max_height", "most_height"))] = None
     wish: Wish = "auto"
     chain: Chain = Chain()
 

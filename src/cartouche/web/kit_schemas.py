@@ -29,11 +29,11 @@ class RigView(BaseModel):
 
 
 class SizeView(BaseModel):
-    """frames_s, delay_ms: as measured when this size was last tried, None if never."""
+    """fps, delay_ms: as measured when this size was last tried, None if never."""
 
     width: int
     height: int
-    frames_s: float | None
+    fps: float | None
     delay_ms: float | None
 
 
@@ -99,8 +99,8 @@ class NewDevice(Asked):
     rig: RigId
     serves: Role | None = None
     microphone: Annotated[str, Field(max_length=200)] = ""
-    most_width: Pixels | None = None
-    most_height: Pixels | None = None
+    max_width: Pixels | None = None
+    max_height: Pixels | None = None
     whole_screen: bool = False
 
 
@@ -111,8 +111,8 @@ class DeviceChange(Asked):
     source: Source | None = None
     label: Annotated[str, Field(max_length=200)] | None = None
     microphone: Annotated[str, Field(max_length=200)] | None = None
-    most_width: Pixels | None = None
-    most_height: Pixels | None = None
+    max_width: Pixels | None = None
+    max_height: Pixels | None = None
 
 
 class FaultProvoked(Asked):
@@ -195,8 +195,8 @@ class CameraHere(Asked):
 
     source: Annotated[str, Field(max_length=256)]
     label: Annotated[str, Field(max_length=200)] = ""
-    most_width: Pixels | None = None
-    most_height: Pixels | None = None
+    max_width: Pixels | None = None
+    max_height: Pixels | None = None
 
 
 class CamerasHere(Asked):

@@ -7,7 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from cartouche.core.plates.model import FeedContent, Plate
 from cartouche.store.errors import NotPlates
 
-MOST_PLATES = 40
+MAX_PLATES = 40
 
 
 class PlatesFile(BaseModel):
@@ -16,7 +16,7 @@ class PlatesFile(BaseModel):
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
     format: Literal["cartouche-plates"] = "cartouche-plates"
     version: Literal[1] = 1
-    plates: Annotated[list[Plate], Field(min_length=1, max_length=MOST_PLATES)]
+    plates: Annotated[list[Plate], Field(min_length=1, max_length=MAX_PLATES)]
 
 
 def schema() -> dict[str, Any]:

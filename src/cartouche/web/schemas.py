@@ -60,8 +60,8 @@ class ReadingsView(BaseModel):
     keystone_vertical: float | None
     keystone_horizontal: float | None
     tilt_deg: float | None
-    px_per_mm_least: float | None
-    px_per_mm_most: float | None
+    px_per_mm_min: float | None
+    px_per_mm_max: float | None
     canvas_width: float
     canvas_height: float
 
@@ -74,12 +74,12 @@ class AgreementView(BaseModel):
 
 
 class LightView(BaseModel):
-    """evenness: darkest light over brightest.  shadow, burnt_at: where, as shares of the page.  burnt: share of the page."""
+    """evenness: darkest light over brightest.  shadow, clipped_at: where, as shares of the page.  clipped: share of the page."""
 
     evenness: float
     shadow: tuple[float, float] | None
-    burnt: float
-    burnt_at: tuple[float, float] | None
+    clipped: float
+    clipped_at: tuple[float, float] | None
     too_bright: bool
 
 
@@ -122,9 +122,9 @@ class CardView(BaseModel):
     quarters: int
     tilt_deg: float
     focal: float | None
-    bend_percent: float
-    px_per_mm_least: float
-    px_per_mm_most: float
+    distortion_percent: float
+    px_per_mm_min: float
+    px_per_mm_max: float
     off_px: float
     rise_px: float
     in_focus: bool
@@ -138,7 +138,7 @@ class SquareUpView(BaseModel):
     """The chain of one device and everything that is measured or computed of it.
 
     follow: the state of following.  new_pages: how often another page was laid at the same place.  visible: left, top, right,
-    bottom of what goes out, as shares of the page.  sharpness: 0-1, None without edges.  bend_percent: at the picture's edge.
+    bottom of what goes out, as shares of the page.  sharpness: 0-1, None without edges.  distortion_percent: at the picture's edge.
     """
 
     device: Device
@@ -155,7 +155,7 @@ class SquareUpView(BaseModel):
     new_pages: int = 0
     visible: tuple[float, float, float, float] | None = None
     sharpness: float | None = None
-    bend_percent: float = 0.0
+    distortion_percent: float = 0.0
     light: LightView | None = None
     printed: PrintView | None = None
     agreement: AgreementView | None = None
@@ -300,7 +300,7 @@ class FeedView(BaseModel):
     sentence: str | None
     width: int | None
     height: int | None
-    frames_s: float
+    fps: float
     delay_ms: float | None
     started: float | None
     usual_start_s: float | None
@@ -324,7 +324,7 @@ class OutgoingView(BaseModel):
 
     width: int
     height: int
-    frames_s: float
+    fps: float
     delay_ms: float | None
     windows: int
     plate_id: str | None

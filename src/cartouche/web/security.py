@@ -6,7 +6,7 @@ from urllib.parse import urlsplit
 
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-MOST_BODY_BYTES = 256 * 1024  # the largest body we take is a chain of under 2 kB
+MAX_BODY_BYTES = 256 * 1024  # the largest body we take is a chain of under 2 kB
 LARGER = {
     "/api/kit/files": 400_500_000,
     "/api/kits/import": 1_000_000,
@@ -16,7 +16,7 @@ OUR_NAMES = ("127.0.0.1", "localhost", "[::1]")
 
 
 class Guard:
-    """Refuses foreign Host and Origin on requests and sockets, and bodies beyond MOST_BODY_BYTES."""
+    """Refuses foreign Host and Origin on requests and sockets, and bodies beyond MAX_BODY_BYTES."""
 
     def __init__(self, app: ASGIApp, names: Iterable[str] = OUR_NAMES) -> None:
         self._app = app
@@ -27,10 +27,10 @@ class Guard:
             await self._app(scope, receive, send)
             return
         why = self._refusal(scope)
-        if why is None and scope["type"] == "http" and _declared_length(scope) > _most(scope):
+        if why is None and scope["type"] == "http" and _declared_length(scope) > _max_bytes(scope):
             await _answer(send, 413, "That is more than Cartouche takes in one request.")
         elif why is None:
-            await self._app(scope, _bounded(receive, _most(scope)) if scope["type"] == "http" else receive, send)
+            await self._app(scope, _bounded(receive, _max_bytes(scope)) if scope["type"] == "http" else receive, send)
         elif scope["type"] == "websocket":
             await send({"type": "websocket.close", "code": 1008, "reason": why})
         else:
@@ -54,8 +54,8 @@ class Guard:
         return name.lower() if colon and port.isdigit() else host.lower()
 
 
-def _most(scope: Scope) -> int:
-    return LARGER.get(scope["path"], MOST_BODY_BYTES)
+def _max_bytes(scope: Scope) -> int:
+    return LARGER.get(scope["path"], MAX_BODY_BYTES)
 
 
 def _declared_length(scope: Scope) -> int:
@@ -65,7 +65,7 @@ def _declared_length(scope: Scope) -> int:
     return 0
 
 
-def _bounded(receive: Receive, most: int) -> Receive:
+def _bounded(receive: Receive, max_bytes: int) -> Receive:
     """Ends a body without a declared length once it grows too large."""
     taken = 0
 
@@ -73,7 +73,7 @@ def _bounded(receive: Receive, most: int) -> Receive:
         nonlocal taken
         message = await receive()
         taken += len(message.get("body", b""))
-        if taken > most:
+        if taken > max_bytes:
             return {"type": "http.disconnect"}
         return message
 

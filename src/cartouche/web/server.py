@@ -3,7 +3,7 @@
 import uvicorn
 
 from cartouche.web.app import DoorSettings, create_app
-from cartouche.web.guests.door import MOST_MESSAGE_BYTES
+from cartouche.web.guests.door import MAX_MESSAGE_BYTES
 from cartouche.web.state import AppState
 
 
@@ -12,7 +12,7 @@ def server(state: AppState, door: DoorSettings | None = None) -> uvicorn.Server:
         create_app(state, door=door),
         ws="websockets-sansio",
         ws_per_message_deflate=False,  # pictures are compressed already: it doubled our cost
-        ws_max_size=MOST_MESSAGE_BYTES,
+        ws_max_size=MAX_MESSAGE_BYTES,
         log_level="warning",
     )
     return uvicorn.Server(config)

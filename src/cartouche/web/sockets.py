@@ -13,7 +13,7 @@ from fastapi import APIRouter, Query, WebSocket, WebSocketDisconnect
 from cartouche.core.call.audience import AUDIENCES
 from cartouche.live.camera_feed import CameraFeed
 from cartouche.live.feeds import Feed
-from cartouche.live.hub import Looker
+from cartouche.live.hub import Viewer
 from cartouche.web.pictures_in import MALFORMED, UNKNOWN, take_pictures
 from cartouche.web.state import AppState, socket_state
 from cartouche.web.views import live_view
@@ -21,7 +21,7 @@ from cartouche.web.views import live_view
 router = APIRouter()
 
 LIVE_EVERY_S, LIVE_LOOK_S = 0.5, 0.05
-MOST_TEXT = 64  # characters: an acknowledgement is under twenty
+MAX_TEXT = 64  # characters: an acknowledgement is under twenty
 
 
 @router.websocket("/api/surfaces/{key}")
@@ -29,7 +29,7 @@ async def surface(
     socket: WebSocket,
     key: str,
     width: Annotated[int, Query(ge=16, le=1920)] = 1280,
-    frames_s: Annotated[float, Query(ge=1, le=60)] = 30,
+    fps: Annotated[float, Query(ge=1, le=60)] = 30,
     window: bool = False,
 ) -> None:
     """JPEG pictures of one surface, newest wins; the page says `drawn` for each. `clock TOKEN` answers with our clock.
@@ -41,14 +41,14 @@ async def surface(
     if not _known_surface(state, key):
         await socket.close(UNKNOWN, "There is no such picture.")
         return
-    looker = Looker(key, width, frames_s, asyncio.get_running_loop())
-    state.running.hub.look(looker)
+    viewer = Viewer(key, width, fps, asyncio.get_running_loop())
+    state.running.hub.look(viewer)
     state.windows += int(window)
     try:
-        await _first_to_end(partial(_send_pictures, socket, looker), partial(_hear_looker, socket, looker))
+        await _first_to_end(partial(_send_pictures, socket, viewer), partial(_hear_viewer, socket, viewer))
     finally:
         state.windows -= int(window)
-        state.running.hub.leave(looker)
+        state.running.hub.leave(viewer)
 
 
 def _known_surface(state: AppState, key: str) -> bool:
@@ -60,20 +60,20 @@ def _known_surface(state: AppState, key: str) -> bool:
     return key == "outgoing" or (kind in ("raw", "page") and state.running.feeds.get(name) is not None)
 
 
-async def _send_pictures(socket: WebSocket, looker: Looker) -> None:
+async def _send_pictures(socket: WebSocket, viewer: Viewer) -> None:
     while True:
-        await looker.arrived.wait()
-        looker.arrived.clear()
-        if looker.picture is not None:
-            await socket.send_bytes(looker.picture)
+        await viewer.arrived.wait()
+        viewer.arrived.clear()
+        if viewer.picture is not None:
+            await socket.send_bytes(viewer.picture)
 
 
-async def _hear_looker(socket: WebSocket, looker: Looker) -> None:
+async def _hear_viewer(socket: WebSocket, viewer: Viewer) -> None:
     while True:
         text = await _text(socket)
         if text == "drawn":
-            looker.in_flight = max(0, looker.in_flight - 1)
-        elif text.startswith("clock ") and len(text) <= MOST_TEXT:
+            viewer.in_flight = max(0, viewer.in_flight - 1)
+        elif text.startswith("clock ") and len(text) <= MAX_TEXT:
             await socket.send_text(f"{text} {time.monotonic():.6f}")
         else:
             await socket.close(MALFORMED, "This connection takes “drawn” and “clock” only.")

@@ -80,7 +80,7 @@ class Sources:
         source = self._by_id.get(device.id)
         if isinstance(source, BenchDevice):
             return [(int(size.width), int(size.height)) for size in source.offered]
-        return usual_sizes(device.most) if device.kind in ("camera", "guest") and device.most else []
+        return usual_sizes(device.max_size) if device.kind in ("camera", "guest") and device.max_size else []
 
     def bench(self, device_id: str) -> BenchDevice:
         """Raises NotKept for a real device."""
@@ -109,7 +109,7 @@ class Sources:
 class _Gone:
     """Stands for a file that is not there any more."""
 
-    frames_s = 1.0
+    fps = 1.0
 
     def picture(self, now_s: float) -> None:
         raise ConnectionError("The file of this clip is damaged or gone. Take it out and add it again.")

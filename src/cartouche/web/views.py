@@ -23,13 +23,13 @@ def path_view(path: LightPath) -> LightPathView:
 
 def readings_view(found: Readings) -> ReadingsView:
     vertical, horizontal = found.keystone or (None, None)
-    least, most = found.px_per_mm or (None, None)
+    lowest, highest = found.px_per_mm or (None, None)
     return ReadingsView(
         keystone_vertical=vertical,
         keystone_horizontal=horizontal,
         tilt_deg=found.tilt_deg,
-        px_per_mm_least=least,
-        px_per_mm_most=most,
+        px_per_mm_min=lowest,
+        px_per_mm_max=highest,
         canvas_width=found.canvas.width,
         canvas_height=found.canvas.height,
     )
@@ -64,7 +64,7 @@ def feed_view(feed: Feed, now_s: float, serves: str | None, sound_db: float | No
         sentence=feed.fault,
         width=int(size.width) if size else None,
         height=int(size.height) if size else None,
-        frames_s=feed.frames_s(now_s),
+        fps=feed.fps(now_s),
         delay_ms=None if delay_s is None else 1000 * delay_s,
         started=None if starting_s is None else share_started(starting_s, feed.usual_start_s),
         usual_start_s=feed.usual_start_s,
@@ -102,7 +102,7 @@ def live_view(state: AppState, guests: Guests, version: int) -> LiveView:
         outgoing=OutgoingView(
             width=int(desk.size.width),
             height=int(desk.size.height),
-            frames_s=desk.frames_s(now_s),
+            fps=desk.fps(now_s),
             delay_ms=None if delay_s is None else 1000 * delay_s,
             windows=state.windows,
             plate_id=plate.id if plate else None,

@@ -7,8 +7,8 @@ from hypothesis import strategies as st
 from cartouche.core.kit.invitation import (
     ALPHABET,
     CODE_LENGTH,
-    MOST_WRONG_EACH,
-    MOST_WRONG_IN_ALL,
+    MAX_WRONG_EACH,
+    MAX_WRONG_IN_ALL,
     VALID_FOR_S,
     WINDOW_S,
     Invitation,
@@ -59,26 +59,26 @@ def test_a_code_that_never_was_is_wrong(book: Invitations) -> None:
 
 
 def test_one_who_guesses_must_wait_and_others_need_not(book: Invitations) -> None:
-    for n in range(MOST_WRONG_EACH):
+    for n in range(MAX_WRONG_EACH):
         assert reason(book.enter("AAAAAA", "guesser", n)) == "wrong"
     assert reason(book.enter(CODE, "guesser", 10.0)) == "wait"
     assert reason(book.enter(CODE, "phone", 10.0)) == "welcome"
 
 
 def test_after_a_minute_he_may_try_again(book: Invitations) -> None:
-    for _ in range(MOST_WRONG_EACH):
+    for _ in range(MAX_WRONG_EACH):
         book.enter("AAAAAA", "guesser", 0.0)
     assert reason(book.enter(CODE, "guesser", WINDOW_S)) == "welcome"
 
 
 def test_many_who_guess_together_are_stopped_too(book: Invitations) -> None:
-    for n in range(MOST_WRONG_IN_ALL):
+    for n in range(MAX_WRONG_IN_ALL):
         book.enter("AAAAAA", f"guesser {n}", 1.0)
     assert reason(book.enter(CODE, "phone", 2.0)) == "wait"
 
 
 def test_how_likely_a_guess_is_in_ten_minutes() -> None:
-    guesses = MOST_WRONG_IN_ALL * VALID_FOR_S / WINDOW_S
+    guesses = MAX_WRONG_IN_ALL * VALID_FOR_S / WINDOW_S
     assert guesses / len(ALPHABET) ** CODE_LENGTH < 1e-6
 
 

@@ -14,7 +14,7 @@ from cartouche.core.plates.model import FIRST_PLATES
 from cartouche.core.plates.placing import placing
 from cartouche.core.straighten.chain import Chain, FrameLink, MirrorLink, SquareLink, TurnLink, UnbendLink, straighten
 from cartouche.core.straighten.geometry import transform
-from cartouche.core.straighten.lens import bent, unbent
+from cartouche.core.straighten.lens import distort, undistort
 
 FEED = Size(1920, 1080)
 near = st.floats(-0.12, 0.12)
@@ -25,7 +25,7 @@ def chains(draw: st.DrawFn) -> Chain:
     base = np.array([[0.25, 0.25], [0.75, 0.25], [0.75, 0.75], [0.25, 0.75]])
     corners = (base + np.array([[draw(near), draw(near)] for _ in range(4)])).tolist()
     return Chain(
-        unbend=UnbendLink(on=draw(st.booleans()), bend=draw(st.floats(-0.25, 0.1))),
+        unbend=UnbendLink(on=draw(st.booleans()), distortion=draw(st.floats(-0.25, 0.1))),
         square=SquareLink.model_validate({"on": draw(st.booleans()), "corners": corners, "aspect": draw(st.floats(0.3, 3))}),
         turn=TurnLink(on=draw(st.booleans()), quarters=draw(st.integers(0, 3)), fine_deg=draw(st.floats(-20, 20))),
         mirror=MirrorLink(on=draw(st.booleans()), left_right=draw(st.booleans()), top_bottom=draw(st.booleans())),
@@ -40,9 +40,9 @@ def test_any_chain_composes_and_inverts(chain: Chain) -> None:
     assert np.isfinite(made.matrix).all()
     assert min(made.canvas) > 1
     points = np.array([[600.0, 400], [960, 540], [1300, 700]])
-    straight = unbent(points, made.bend, FEED) if made.bend else points
+    straight = undistort(points, made.distortion, FEED) if made.distortion else points
     back = transform(np.linalg.inv(made.matrix), transform(made.matrix, straight))
-    again = bent(back, made.bend, FEED) if made.bend else back
+    again = distort(back, made.distortion, FEED) if made.distortion else back
     assert np.allclose(again, points, atol=1e-4)
     laid = placing(FIRST_PLATES[0].places[0], chain, FEED, Size(1280, 720))
     assert np.isfinite(laid.matrix).all()

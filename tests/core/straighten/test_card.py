@@ -51,12 +51,12 @@ def test_its_chain_sets_the_card_upright_and_true(name: str) -> None:
 @pytest.mark.parametrize("number", range(6))
 def test_any_view_gives_millimetres_and_lens(number: int) -> None:
     random = np.random.default_rng(100 + number)
-    scene, camera, bend, tilt = view(random, number)
+    scene, camera, distortion, tilt = view(random, number)
     told = read_card(scene.frame)
     assert isinstance(told, CardReading)
     assert told.paper == ("A4" if number % 2 else "Letter")
     assert told.mirrored == bool(camera.mirrors)
-    assert told.bend == pytest.approx(bend, abs=0.04)  # a flat optimum: corners, below, are what counts
+    assert told.distortion == pytest.approx(distortion, abs=0.04)  # a flat optimum: corners, below, are what counts
     assert told.tilt_deg == pytest.approx(tilt, abs=2.5)
     assert np.linalg.norm(told.corners - scene.corners, axis=1).mean() < 2.0
 

@@ -35,7 +35,7 @@ def test_a_view_with_one_pair_of_parallel_edges_still_tells_the_paper(seed: int)
     """Looking straight along the page its focal length can hardly be told: noise must not change the paper."""
     noise = np.random.default_rng(seed).normal(0, 0.5, (4, 2))
     found = true_proportions(seen(CLIP_MIRROR, Sheet(210, 297)) + noise, CLIP_MIRROR.size)
-    assert found.spread > 0.01
+    assert found.deviation > 0.01
     paper = snap(found)
     assert paper is not None
     assert paper[0] == "A4"
@@ -46,7 +46,7 @@ def test_from_straight_above_a_usual_lens_is_assumed() -> None:
     found = true_proportions(seen(camera, Sheet(210, 297), Lying()), camera.size)
     assert found.focal_px is None
     assert found.aspect == pytest.approx(210 / 297, rel=1e-3)
-    assert found.spread <= 0.01
+    assert found.deviation <= 0.01
     assert tilt_deg(seen(camera, Sheet(210, 297), Lying()), camera.size, 210 / 297, None) < 0.5
 
 
@@ -76,4 +76,4 @@ def test_however_small_and_slanted_it_is_an_answer_or_refused(values: list[int])
     except DegenerateCorners:
         return
     assert told.aspect > 0
-    assert math.isfinite(told.spread)
+    assert math.isfinite(told.deviation)

@@ -57,9 +57,9 @@ def test_a_highlight_is_told_with_its_place() -> None:
     cv2.circle(page, (500, 250), 60, (255, 255, 255), -1)
     tone = page_tone(frame_from_bgr(page))
     assert tone is not None
-    assert tone.burnt_at is not None
-    assert tone.burnt_at == pytest.approx((500 / 700, 0.25), abs=0.03)
-    assert tone.burnt == pytest.approx(np.pi * 60**2 / 7e5, rel=0.2)
+    assert tone.clipped_at is not None
+    assert tone.clipped_at == pytest.approx((500 / 700, 0.25), abs=0.03)
+    assert tone.clipped == pytest.approx(np.pi * 60**2 / 7e5, rel=0.2)
 
 
 def test_a_glowing_screen_is_too_bright() -> None:

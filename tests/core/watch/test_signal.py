@@ -147,9 +147,9 @@ def test_rate_counts_the_last_moments_only() -> None:
     rate = Rate()
     for number in range(300):
         rate.add(number / 60, 0.02)
-    assert rate.frames_s(5.0) == pytest.approx(60, abs=1)
+    assert rate.fps(5.0) == pytest.approx(60, abs=1)
     assert rate.delay_s(5.0) == pytest.approx(0.02)
-    assert rate.frames_s(9.0) == 0
+    assert rate.fps(9.0) == 0
     assert rate.delay_s(9.0) is None
 
 

@@ -7,7 +7,7 @@ import pytest
 from PIL import Image
 
 from cartouche.live.files.errors import EmptyFile, LockedFile, TooManyPages, TooManyPixels, UnreadableFile, WrongKind
-from cartouche.live.files.pages import LONG_SIDE_PX, MOST_PAGES, PageFile, PagesSource, count_pages, kind_of, page_frame
+from cartouche.live.files.pages import LONG_SIDE_PX, MAX_PAGES, PageFile, PagesSource, count_pages, kind_of, page_frame
 from tests import samples
 
 
@@ -99,9 +99,9 @@ def test_a_locked_pdf_says_how_to_unlock_it(tmp_path: Path) -> None:
 
 
 def test_too_many_pages_and_too_many_pixels_are_refused_before_they_are_drawn(tmp_path: Path) -> None:
-    assert count_pages(samples.pdf(tmp_path / "most.pdf", MOST_PAGES), "pdf", "most.pdf") == MOST_PAGES
+    assert count_pages(samples.pdf(tmp_path / "most.pdf", MAX_PAGES), "pdf", "most.pdf") == MAX_PAGES
     with pytest.raises(TooManyPages, match="501 pages"):
-        count_pages(samples.pdf(tmp_path / "more.pdf", MOST_PAGES + 1), "pdf", "more.pdf")
+        count_pages(samples.pdf(tmp_path / "more.pdf", MAX_PAGES + 1), "pdf", "more.pdf")
     with pytest.raises(TooManyPixels, match=r"8,000 x 8,000"):
         count_pages(samples.huge_png(tmp_path / "huge.png", 8000), "picture", "huge.png")
 

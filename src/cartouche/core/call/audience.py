@@ -11,7 +11,7 @@ class Layer(BaseModel):
     width: int = Field(ge=16, le=3840)
     height: int = Field(ge=16, le=2160)
     kbit_s: int = Field(ge=30)
-    frames_s: int = Field(ge=1, le=60)
+    fps: int = Field(ge=1, le=60)
 
 
 class Audience(BaseModel):
@@ -31,12 +31,12 @@ class Audience(BaseModel):
 
 # What calls of today send of a webcam: three qualities, chosen by the size of the viewer's tile.
 LAYERS: tuple[Layer, ...] = (
-    Layer(name="large", width=1280, height=720, kbit_s=1500, frames_s=15),
-    Layer(name="middle", width=640, height=360, kbit_s=500, frames_s=15),
-    Layer(name="small", width=320, height=180, kbit_s=150, frames_s=10),
+    Layer(name="large", width=1280, height=720, kbit_s=1500, fps=15),
+    Layer(name="middle", width=640, height=360, kbit_s=500, fps=15),
+    Layer(name="small", width=320, height=180, kbit_s=150, fps=10),
 )
 
-WINDOW = Layer(name="window", width=1920, height=1080, kbit_s=2500, frames_s=10)  # a shared window: sharp rather than quick
+WINDOW = Layer(name="window", width=1920, height=1080, kbit_s=2500, fps=10)  # a shared window: sharp rather than quick
 
 # Screens in logical px (what a call lays its tiles out in); distances of Bababekova et al., Optometry and Vision
 # Science 88 (2011) for phones and of ISO 9241-303 for desk screens.

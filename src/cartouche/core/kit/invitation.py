@@ -10,8 +10,8 @@ CODE_LENGTH = 6
 VALID_FOR_S = 600.0
 REMEMBERED_FOR_S = 3600.0  # so long a code that has run out is told from one that never was
 WINDOW_S = 60.0
-MOST_WRONG_EACH = 5  # a minute from one address: a person who mistypes needs fewer
-MOST_WRONG_IN_ALL = 30  # a minute: ten minutes then allow 300 guesses at 8.9e8 codes, one chance in three million
+MAX_WRONG_EACH = 5  # a minute from one address: a person who mistypes needs fewer
+MAX_WRONG_IN_ALL = 30  # a minute: ten minutes then allow 300 guesses at 8.9e8 codes, one chance in three million
 
 Reason = Literal["wrong", "expired", "used", "wait"]
 
@@ -44,7 +44,7 @@ class Invitations:
 
     def __init__(self) -> None:
         self._made: list[Invitation] = []
-        self._wrong: deque[tuple[float, str]] = deque(maxlen=MOST_WRONG_IN_ALL)
+        self._wrong: deque[tuple[float, str]] = deque(maxlen=MAX_WRONG_IN_ALL)
 
     def add(self, code: str, now_s: float) -> Invitation:
         """A new code, made by the caller from ALPHABET with a secure source. Raises ValueError for any other."""
@@ -80,4 +80,4 @@ class Invitations:
 
     def _must_wait(self, who: str, now_s: float) -> bool:
         recent = [one for at_s, one in self._wrong if now_s - at_s < WINDOW_S]
-        return len(recent) >= MOST_WRONG_IN_ALL or recent.count(who) >= MOST_WRONG_EACH
+        return len(recent) >= MAX_WRONG_IN_ALL or recent.count(who) >= MAX_WRONG_EACH

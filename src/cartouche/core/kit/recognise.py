@@ -8,12 +8,12 @@ Why = Literal["same id", "same make", "two alike"]
 
 
 class Known(NamedTuple):
-    """A camera of the kit. source: the browser's id.  label: what the browser calls it.  most: its largest size, if known."""
+    """A camera of the kit. source: the browser's id.  label: what the browser calls it.  max_size: its largest size, if known."""
 
     id: str
     source: str
     label: str
-    most: tuple[int, int] | None = None
+    max_size: tuple[int, int] | None = None
 
 
 class Present(NamedTuple):
@@ -21,7 +21,7 @@ class Present(NamedTuple):
 
     source: str
     label: str
-    most: tuple[int, int] | None = None
+    max_size: tuple[int, int] | None = None
 
 
 class Recognised(NamedTuple):
@@ -53,7 +53,7 @@ def recognise(known: Sequence[Known], present: Sequence[Present]) -> Recognised:
     unsure = []
     for one in left:
         make = _make(one.label)
-        alike = [other for other in free if make and _make(other.label) == make and _fits(one.most, other.most)]
+        alike = [other for other in free if make and _make(other.label) == make and _fits(one.max_size, other.max_size)]
         if len(alike) == 1 and wanted[make] == 1:
             matches[one.id], whys[one.id] = alike[0], "same make"
         elif alike:

@@ -9,7 +9,7 @@ Wish = Literal["auto", "quick", "sharp"]
 QUICK_DELAY_S = 0.15  # beyond it a hand on the screen visibly lags behind the hand on the desk
 QUICK_FRAMES_S = 20.0  # below it writing jerks
 CLEARLY = 1.3  # times: smaller differences are the machine's mood
-LEAST_QUICK_WIDTH = 640  # smaller serves nobody
+MIN_QUICK_WIDTH = 640  # smaller serves nobody
 QUICK_WIDTH = 1280  # larger costs a computer without a graphics card every second frame
 
 
@@ -18,20 +18,20 @@ class Offered(NamedTuple):
 
     width: int
     height: int
-    frames_s: float | None = None
+    fps: float | None = None
     delay_s: float | None = None
 
     @property
     def is_slow(self) -> bool:
         """Untried sizes get the benefit of the doubt: trying is how they are measured."""
-        return (self.frames_s or QUICK_FRAMES_S) < QUICK_FRAMES_S or (self.delay_s or 0.0) > QUICK_DELAY_S
+        return (self.fps or QUICK_FRAMES_S) < QUICK_FRAMES_S or (self.delay_s or 0.0) > QUICK_DELAY_S
 
 
 def lags(one: Offered, offered: Sequence[Offered]) -> bool:
     """Whether this size is slow and a smaller one was measured to be clearly quicker: else the computer is at fault, not the size."""
     smaller = [other for other in offered if other.width * other.height < one.width * one.height]
     return one.is_slow and any(
-        (other.frames_s or 0.0) >= CLEARLY * (one.frames_s or QUICK_FRAMES_S)
+        (other.fps or 0.0) >= CLEARLY * (one.fps or QUICK_FRAMES_S)
         or (other.delay_s is not None and one.delay_s is not None and CLEARLY * other.delay_s <= one.delay_s)
         for other in smaller
     )
@@ -54,7 +54,7 @@ def choose(offered: Sequence[Offered], wish: Wish, page_share_px_per_mm: float |
     if not offered:
         return None
     by_size = sorted(offered, key=lambda one: one.width * one.height)
-    usable = [one for one in by_size if one.width >= LEAST_QUICK_WIDTH] or by_size
+    usable = [one for one in by_size if one.width >= MIN_QUICK_WIDTH] or by_size
     sharpest = by_size[-1]
     if wish == "sharp":
         return Choice(sharpest, "the largest it offers")
@@ -78,8 +78,8 @@ def width_for(print_pt: float, page_share_px_per_mm: float) -> float:
     return FLUENT_PER_X_HEIGHT / x_height_mm / page_share_px_per_mm
 
 
-def usual_sizes(most: tuple[int, int]) -> list[tuple[int, int]]:
+def usual_sizes(largest: tuple[int, int]) -> list[tuple[int, int]]:
     """The sizes that cameras usually offer, up to the largest one (width, height)."""
     widths = [(640, 480), (1280, 720), (1920, 1080), (2560, 1440), (3840, 2160)]
-    inside = [one for one in widths if one[0] <= most[0] and one[1] <= most[1]]
-    return inside or [most]
+    inside = [one for one in widths if one[0] <= largest[0] and one[1] <= largest[1]]
+    return inside or [largest]

@@ -13,7 +13,7 @@ Net = Callable[[NDArray[np.float32]], NDArray[np.float32]]  # (1, 3, 144, 256) R
 SEEN = (256, 144)  # what the network looks at
 SMOOTHED = 0.45  # of the last mask: its border would flicker otherwise
 SOFT_SHARE = 0.025  # of the picture's width: how far what is behind is spread
-MOST_LIGHT = 46  # luma that full light adds in the middle tones
+MAX_LIGHT = 46  # luma that full light adds in the middle tones
 _GAMMA = np.arange(256, dtype=np.float32) / 255
 
 
@@ -91,7 +91,7 @@ def _softened(plane: Plane, rest: NDArray[np.float32]) -> Plane:
 
 def _lit(luma: Plane, masks: tuple[NDArray[np.float32], NDArray[np.float32]], light: float) -> None:
     """More light on the person, most in the middle tones: nothing burns out."""
-    lift = MOST_LIGHT * light * 4 * _GAMMA * (1 - _GAMMA)
+    lift = MAX_LIGHT * light * 4 * _GAMMA * (1 - _GAMMA)
     table = np.clip(np.arange(256) + lift, 0, 255).astype(np.uint8)
     cv2.blendLinear(cv2.LUT(luma, table), luma, *masks, dst=luma)
 

@@ -27,7 +27,7 @@ from cartouche.core.plates.model import ColourContent, FrameContent, Place
 from cartouche.core.plates.placing import Box, Placing, place_box, placing, shrink_level
 from cartouche.core.straighten.chain import Chain
 from cartouche.core.straighten.geometry import transform
-from cartouche.core.straighten.lens import bent
+from cartouche.core.straighten.lens import distort
 from cartouche.core.straighten.tone import Correction, Tone, apply_tone, correction
 
 RING = 8  # at 30 frames/s a picture stays untouched for a quarter of a second after it was handed out: longer than any reader holds it
@@ -173,15 +173,15 @@ def _sampling(layer: Layer, feed: Size, outgoing: Size) -> _Sampling:
     luma = to_box @ laid.matrix @ scaling(2.0**level, 2.0**level)
     chroma = scaling(0.5, 0.5) @ luma @ scaling(2.0, 2.0)
     off_axis = np.abs(luma[[0, 1, 2, 2], [1, 0, 0, 1]]).max()
-    bend = laid.straightened.bend
-    straight = bool(off_axis < 1e-9 and luma[0, 0] > 0 and luma[1, 1] > 0) and not bend
+    distortion = laid.straightened.distortion
+    straight = bool(off_axis < 1e-9 and luma[0, 0] > 0 and luma[1, 1] > 0) and not distortion
     made = _Sampling(laid, level, luma / luma[2, 2], chroma / chroma[2, 2], straight)
-    if bend and not laid.box.empty:
+    if distortion and not laid.box.empty:
         size = (laid.box.x1 - laid.box.x0, laid.box.y1 - laid.box.y0)
         source = Size(feed.width / 2**level, feed.height / 2**level)
         made.tables = (
-            _tables(made.luma, bend, source, size),
-            _tables(made.chroma, bend, Size(source.width / 2, source.height / 2), (size[0] // 2, size[1] // 2)),
+            _tables(made.luma, distortion, source, size),
+            _tables(made.chroma, distortion, Size(source.width / 2, source.height / 2), (size[0] // 2, size[1] // 2)),
         )
     return made
 
@@ -197,12 +197,12 @@ def _correction(layer: Layer, laid: Placing) -> Correction | None:
 _TABLE_STEP = 8  # px: the table is worked out at every eighth and spread linearly; off by less than a hundredth of a pixel
 
 
-def _tables(matrix: Matrix, bend: float, source: Size, size: tuple[int, int]) -> Tables:
-    """Where in the bent source each pixel of the box comes from. matrix: unbent source px -> box px."""
+def _tables(matrix: Matrix, distortion: float, source: Size, size: tuple[int, int]) -> Tables:
+    """Where in the distorted source each pixel of the box comes from. matrix: undistorted source px -> box px."""
     columns, rows = size[0] // _TABLE_STEP + 3, size[1] // _TABLE_STEP + 3
     xs, ys = np.meshgrid((np.arange(columns) - 0.5) * _TABLE_STEP, (np.arange(rows) - 0.5) * _TABLE_STEP)
     points = transform(np.linalg.inv(matrix), np.stack([xs.ravel(), ys.ravel()], axis=1))
-    grid = (bent(points, bend, source) - 0.5).reshape(rows, columns, 2).astype(np.float32)
+    grid = (distort(points, distortion, source) - 0.5).reshape(rows, columns, 2).astype(np.float32)
     full = cv2.resize(grid, (columns * _TABLE_STEP, rows * _TABLE_STEP), interpolation=cv2.INTER_LINEAR)
     part = np.ascontiguousarray(full[_TABLE_STEP : _TABLE_STEP + size[1], _TABLE_STEP : _TABLE_STEP + size[0]])
     fixed, fractions = cv2.convertMaps(part, None, cv2.CV_16SC2)  # type: ignore[call-overload]

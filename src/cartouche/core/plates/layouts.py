@@ -8,7 +8,7 @@ from collections.abc import Callable, Sequence
 from cartouche.core.plates.model import Layout, Place, Plate, Rect
 
 MARGIN = 0.025
-LEAST_COLUMN = 0.34  # a face narrower than that is no face: about a fifth of a 16:9 picture
+MIN_COLUMN = 0.34  # a face narrower than that is no face: about a fifth of a 16:9 picture
 FACE_ASPECTS = (0.75, 4 / 3)  # how a face may be cropped
 BAND_ASPECT = 3.2  # of the part of a page that a reading band shows
 Box = tuple[float, float, float, float]  # x, y, width, height
@@ -61,8 +61,8 @@ def _beside(aspects: Sequence[float], places: Sequence[Place], wide: float) -> l
     if len(places) == 1:
         return _alone(places[0], wide)
     room = (wide - 2 * MARGIN, 1 - 2 * MARGIN)
-    column = room[0] - MARGIN - min(room[1] * aspects[0], room[0] - MARGIN - LEAST_COLUMN)
-    row = room[1] - MARGIN - min(room[0] / aspects[0], room[1] - MARGIN - LEAST_COLUMN)
+    column = room[0] - MARGIN - min(room[1] * aspects[0], room[0] - MARGIN - MIN_COLUMN)
+    row = room[1] - MARGIN - min(room[0] / aspects[0], room[1] - MARGIN - MIN_COLUMN)
     by_column = min(room[1], (room[0] - MARGIN - column) / aspects[0]) ** 2 * aspects[0]
     by_row = min(room[0] / aspects[0], room[1] - MARGIN - row) ** 2 * aspects[0]
     if by_column >= by_row:
@@ -75,9 +75,9 @@ def _beside(aspects: Sequence[float], places: Sequence[Place], wide: float) -> l
 def _over(aspects: Sequence[float], places: Sequence[Place], wide: float) -> list[Box]:
     """Beside it, or, where the first would have to shrink for that, over it: the second then keeps off the writing by itself."""
     spare = wide - 3 * MARGIN - (1 - 2 * MARGIN) * aspects[0]
-    if len(places) != 2 or not places[1].off_writing or spare >= LEAST_COLUMN:
+    if len(places) != 2 or not places[1].off_writing or spare >= MIN_COLUMN:
         return _beside(aspects, places, wide)
-    width = LEAST_COLUMN
+    width = MIN_COLUMN
     return [(0, 0, wide, 1), (wide - MARGIN - width, MARGIN, width, width / _face_aspect(aspects[1]))]
 
 

@@ -7,7 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 Part = Annotated[float, Field(ge=0.0, le=1.0)]
 Hex = Annotated[str, Field(pattern=r"^#[0-9A-Fa-f]{6}$")]
 Id = Annotated[str, Field(min_length=1, max_length=64)]
-MOST_PLACES = 6  # beside caption and frame
+MAX_PLACES = 6  # beside caption and frame
 PAPER = "#F3EEE3"
 
 Role = Literal["page", "face"]
@@ -137,15 +137,15 @@ class Plate(_Kept):
 
     id: Id
     name: str = Field(min_length=1, max_length=60)
-    places: tuple[Place, ...] = Field(max_length=MOST_PLACES + 3)
+    places: tuple[Place, ...] = Field(max_length=MAX_PLACES + 3)
     layout: Layout | None = None
     background: Hex = PAPER
     fade_s: Part = 0.0
 
     @model_validator(mode="after")
     def _not_too_many(self) -> "Plate":
-        if sum(place.has_picture for place in self.places) > MOST_PLACES:
-            raise ValueError(f"more than {MOST_PLACES} places that show a picture")
+        if sum(place.has_picture for place in self.places) > MAX_PLACES:
+            raise ValueError(f"more than {MAX_PLACES} places that show a picture")
         return self
 
 

@@ -19,12 +19,12 @@ INK_SHARE = 0.06  # of a cell: less is grain
 MOVED_CONTRAST = 14
 QUIET_S = 2.0  # so long nothing may have moved beside the face before it moves, or where it goes
 HANDS_S = 10.0  # where hands have been so lately is no calm place
-MOST_BY_HAND = 0.5  # of all cells: a hand and its arm move no more at once
+MAX_BY_HAND = 0.5  # of all cells: a hand and its arm move no more at once
 JUST_S, HAND_CELLS = 0.6, 4  # a hand is where so many cells have moved so lately
 BESIDE = 3  # cells: a hand nearer than that is beside it
 NEAR, CALM, GAIN = 7.0, 2.0, 3.0  # cells: writing so near is coming; so far it is calm; so much farther is worth a move
 FAR = 40.0
-LEAST_BETWEEN_S = 40.0  # between two moves, unless writing touches it
+MIN_BETWEEN_S = 40.0  # between two moves, unless writing touches it
 COVERS = 0.002  # of all ink: from so much on it is said that the face covers writing
 SIZES = (1.0, 0.85, 0.7)  # of the wanted size: a smaller calm place is better than a larger one on the writing
 Cells = NDArray[np.float32]
@@ -51,7 +51,7 @@ class InkMap:
         if self._before is not None:
             moves = (cv2.absdiff(view, self._before) > MOVED_CONTRAST).astype(np.uint8) * 255
             moving = cv2.resize(moves, (COLUMNS, ROWS), interpolation=cv2.INTER_AREA) > 40
-            if moving.mean() > MOST_BY_HAND:  # another page, or the camera was moved
+            if moving.mean() > MAX_BY_HAND:  # another page, or the camera was moved
                 moving[:] = False
             self.moved_s[moving] = now_s
         hidden = cv2.dilate(moving.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
@@ -169,7 +169,7 @@ def floated(seen: InkMap, face: Floating, full: CellBox, now_s: float) -> Floati
     found = calm_place(clear, CellBox(face.box.x, face.box.y, full.width, full.height))
     if under:
         here = 0.0
-    if found.clear >= here + GAIN and (here <= 1 or now_s - face.moved_s > LEAST_BETWEEN_S):
+    if found.clear >= here + GAIN and (here <= 1 or now_s - face.moved_s > MIN_BETWEEN_S):
         return Floating(found.box, now_s)
     if here > 1:
         return face._replace(crowded=False)

@@ -142,4 +142,4 @@ def _by_window(audience: Audience) -> Audience:
 
 def _captured(page: PagePicture) -> PagePicture:
     """The same page as a camera would give it that sees 300 dots an inch."""
-    return page._replace(px_per_mm_least=CAPTURED_PX_PER_MM)
+    return page._replace(px_per_mm_min=CAPTURED_PX_PER_MM)

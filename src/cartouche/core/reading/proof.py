@@ -17,13 +17,13 @@ from cartouche.core.reading.text_lines import TextLine, find_lines, ink_map
 
 WINDOW_HEIGHT, WINDOW_WIDTH = 32, 128
 BODY_PX = 12  # small letters' height within a window
-MOST_WINDOWS = 24  # more say nothing new and cost a quarter of a millisecond each
-LEAST_PRINT = 1.5  # windows' worth of print: below, one word decides alone
+MAX_WINDOWS = 24  # more say nothing new and cost a quarter of a millisecond each
+MIN_PRINT = 1.5  # windows' worth of print: below, one word decides alone
 SURE = 0.97  # below it says that it cannot tell: being wrong once costs a lesson more than asking to look
-MOST_PER_WINDOW = 3.0  # natural log: no single window may outvote two others
+MAX_PER_WINDOW = 3.0  # natural log: no single window may outvote two others
 
 SMEARED, TOLD_APART = 0.03, 0.055  # change of ink from px to px of a window, over its ink: below, a fifth are read the wrong way round
-MOST_WORTH, ALIKE = 0.5, 0.1  # windows of one page share a hand, a font and a blur: many say little more than a few
+MAX_WORTH, ALIKE = 0.5, 0.1  # windows of one page share a hand, a font and a blur: many say little more than a few
 
 Net = Callable[[NDArray[np.float32]], NDArray[np.float32]]  # (n, 1, 32, 128) -> (n, 5) logits
 WAYS = ("upright", "half turn", "reversed", "reversed half turn", "no print")
@@ -59,7 +59,7 @@ def clear(cut: NDArray[np.float32]) -> NDArray[np.float32]:
     return np.asarray(np.clip((changes - SMEARED) / (TOLD_APART - SMEARED), 0, 1), np.float32)
 
 
-def windows(ink: Plane, lines: Sequence[TextLine], most: int = MOST_WINDOWS) -> tuple[NDArray[np.float32], NDArray[np.bool_]]:
+def windows(ink: Plane, lines: Sequence[TextLine], most: int = MAX_WINDOWS) -> tuple[NDArray[np.float32], NDArray[np.bool_]]:
     """(n, 1, 32, 128) float32 in 0..1 and whether each comes from a line that runs down the picture: (n,).
 
     The longest lines first; of a long line no more than four windows, spread evenly.
@@ -121,19 +121,19 @@ def judged(logits: NDArray[np.float32], vertical: NDArray[np.bool_], clear: NDAr
     ways = share[:, :4] / np.maximum(1 - share[:, 4:], 1e-6)
     print_share = (1 - share[:, 4]) * clear
     printed = float((1 - share[:, 4]).sum())
-    votes = np.maximum(np.log(np.maximum(ways, 1e-6)), -MOST_PER_WINDOW) * print_share[:, None]
+    votes = np.maximum(np.log(np.maximum(ways, 1e-6)), -MAX_PER_WINDOW) * print_share[:, None]
     totals = np.zeros((2, 4))
     for down, quarters in ((False, _QUARTERS_ACROSS), (True, _QUARTERS_DOWN)):
         part = votes[vertical == down]
-        other = -MOST_PER_WINDOW * print_share[vertical != down].sum()
+        other = -MAX_PER_WINDOW * print_share[vertical != down].sum()
         for way in range(4):
             totals[_FLIP_OF[way], quarters[way]] += part[:, way].sum() + other
     seen = float(print_share.sum())
-    worth = min(MOST_WORTH, 1 / (1 + ALIKE * max(seen - 1, 0)))
+    worth = min(MAX_WORTH, 1 / (1 + ALIKE * max(seen - 1, 0)))
     chances = np.exp(worth * (totals - totals.max()))
     chances /= chances.sum()
     reversed_chance = float(chances[1].sum())
     best = int(chances.argmax())
     sure = max(reversed_chance, 1 - reversed_chance)
-    tells = sure >= SURE and seen >= LEAST_PRINT
+    tells = sure >= SURE and seen >= MIN_PRINT
     return Proof(reversed_chance < 0.5 if tells else None, best % 4, float(chances.max()) if tells else sure, printed)  # type: ignore[arg-type]

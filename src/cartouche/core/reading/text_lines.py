@@ -12,11 +12,11 @@ from numpy.typing import NDArray
 
 from cartouche.core.pictures import Plane
 
-LEAST_LETTER_PX, MOST_LETTER_PX = 4, 96  # below, nothing can be told; above, it is a picture
+MIN_LETTER_PX, MAX_LETTER_PX = 4, 96  # below, nothing can be told; above, it is a picture
 OCTAVES = ((4, 8), (7, 13), (12, 22), (20, 36), (34, 60), (56, 96))  # letters of one line differ by less than twice
 GAP = 0.75  # of a letter's height: words are joined, lines of usual spacing are not
-LEAST_LETTERS, LEAST_LONG = 3, 2.5
-LEAST_INK = 38  # of 255 after the paper is white: pencil stays above, paper's own texture below
+MIN_LETTERS, MIN_LONG = 3, 2.5
+MIN_INK = 38  # of 255 after the paper is white: pencil stays above, paper's own texture below
 
 
 class TextLine(NamedTuple):
@@ -42,7 +42,7 @@ def ink_map(luma: Plane) -> Plane:
 
 def find_lines(ink: Plane) -> list[TextLine]:
     """Every line that looks like letters in a row, the longest first. ink: see `ink_map`."""
-    level = max(LEAST_INK, cv2.threshold(ink, 0, 255, cv2.THRESH_OTSU)[0] * 0.8)
+    level = max(MIN_INK, cv2.threshold(ink, 0, 255, cv2.THRESH_OTSU)[0] * 0.8)
     _, solid = cv2.threshold(ink, level, 255, cv2.THRESH_BINARY)
     boxes = _letters(np.asarray(solid, np.uint8))
     lines: list[TextLine] = []
@@ -59,14 +59,14 @@ def _letters(solid: Plane) -> NDArray[np.int32]:
     stats = cv2.connectedComponentsWithStats(solid, connectivity=8)[2][1:]
     width, height, area = stats[:, 2], stats[:, 3], stats[:, 4]
     short, long = np.minimum(width, height), np.maximum(width, height)
-    kept = (long >= LEAST_LETTER_PX) & (short <= MOST_LETTER_PX) & (long <= 12 * np.maximum(short, 3)) & (area >= 0.08 * width * height)
+    kept = (long >= MIN_LETTER_PX) & (short <= MAX_LETTER_PX) & (long <= 12 * np.maximum(short, 3)) & (area >= 0.08 * width * height)
     return np.asarray(stats[kept], np.int32)
 
 
 def _rows(boxes: NDArray[np.int32], ink: Plane, octave: tuple[int, int], vertical: bool) -> list[TextLine]:
     low, high = octave
     fit = boxes[(boxes[:, 3] >= low) & (boxes[:, 3] < high) & (boxes[:, 2] < 9 * high)]
-    if len(fit) < LEAST_LETTERS:
+    if len(fit) < MIN_LETTERS:
         return []
     mask = np.zeros(ink.shape, np.uint8)
     for x, y, width, height, _ in fit.tolist():
@@ -79,7 +79,7 @@ def _rows(boxes: NDArray[np.int32], ink: Plane, octave: tuple[int, int], vertica
     for number in range(1, count):
         x, y, width, height, _ = stats[number].tolist()
         long_words = fit[(of == number) & (fit[:, 2] > 2.5 * fit[:, 3])]
-        if width < LEAST_LONG * height or height > 2.2 * high or letters[number] + 2 * len(long_words) < LEAST_LETTERS:
+        if width < MIN_LONG * height or height > 2.2 * high or letters[number] + 2 * len(long_words) < MIN_LETTERS:
             continue
         body = _body(ink[y : y + height, x : x + width])
         if body is not None:

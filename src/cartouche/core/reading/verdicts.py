@@ -13,14 +13,14 @@ from cartouche.core.reading.handedness import LightPath, light_path
 from cartouche.core.reading.legibility import MM_PER_POINT, Print, smallest_print
 from cartouche.core.straighten.chain import Chain, straighten
 from cartouche.core.straighten.geometry import Keystone, keystone, rectangle, smallest_stretch, transform
-from cartouche.core.straighten.lens import unbent
+from cartouche.core.straighten.lens import undistort
 from cartouche.core.straighten.paper import tilt_deg, true_proportions
 
 
 class PagePicture(NamedTuple):
     """The page's feed as the verdicts need it. mirrors: reflections in its rig.
 
-    asks_pt: the smallest print measured on the page itself.  px_per_mm_least: what its picture holds at least, where it is
+    asks_pt: the smallest print measured on the page itself.  px_per_mm_min: what its picture holds at least, where it is
     known to hold more than the camera sees (a page taken beforehand).
     """
 
@@ -29,7 +29,7 @@ class PagePicture(NamedTuple):
     mirrors: int
     device_flips: int = 0
     asks_pt: float | None = None
-    px_per_mm_least: float = 0.0
+    px_per_mm_min: float = 0.0
 
 
 class Verdict(NamedTuple):
@@ -64,7 +64,7 @@ def print_for(audience: Audience, page: PagePicture, place: Place, outgoing: Siz
     if mm is None or laid.box.empty:
         return None
     feed_px, outgoing_px = stretch_over(laid)
-    held = np.maximum(feed_px / mm, page.px_per_mm_least)
+    held = np.maximum(feed_px / mm, page.px_per_mm_min)
     return smallest_print(held, outgoing_px / mm, outgoing, layer_named(audience.layer), audience)
 
 
@@ -109,8 +109,8 @@ def readings(chain: Chain, feed: Size) -> Readings:
     if not chain.square.on:
         return Readings(None, None, None, made.canvas)
     corners = chain.square.corners_px(feed)
-    if chain.bend:
-        corners = unbent(corners, chain.bend, feed)
+    if chain.distortion:
+        corners = undistort(corners, chain.distortion, feed)
     try:
         tilt = tilt_deg(corners, feed, chain.square.aspect, true_proportions(corners, feed).focal_px)
     except DegenerateCorners:

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from cartouche.core.pictures import Corners, Frame, Matrix, Plane, Size
 from cartouche.core.straighten.chain import Chain, ColourLink, MirrorLink, SquareLink, TurnLink, UnbendLink
 from cartouche.core.straighten.geometry import rectangle, transform
-from cartouche.core.straighten.lens import BEND_MOST, NO_BEND, bent, unbent
+from cartouche.core.straighten.lens import MAX_DISTORTION, MIN_DISTORTION, distort, undistort
 from cartouche.core.straighten.paper import PAPERS_MM, USUAL_FOCAL
 
 CardPaper = Literal["A4", "Letter"]
@@ -21,7 +21,7 @@ MARKS = cv2.aruco.getPredefinedDictionary(cv2.aruco.DICT_5X5_100)  # 25 bits: no
 MARK_MM, INSET_MM = 26.0, 11.0
 FIRST_ID: dict[CardPaper, int] = {"A4": 0, "Letter": 10}
 SPOTS = ("upper left", "top", "upper right", "right", "lower right", "bottom", "lower left", "left")
-LEAST_MARKS = 2  # eight points: the sheet's plane; for the lens it takes four
+MIN_MARKS = 2  # eight points: the sheet's plane; for the lens it takes four
 LENS_MARKS = 5
 PATCH_GREYS = (0.0, 0.2, 0.4, 0.6, 0.8, 1.0)  # of the paper's white, as printed
 SAMPLE_POINTS = (16, 14, 12, 11, 10, 9, 8, 7, 6, 5, 4)
@@ -77,7 +77,7 @@ def layout(paper: CardPaper) -> Layout:
 class CardReading(NamedTuple):
     """Everything measured from one picture of the card.
 
-    corners: the sheet's own, top-left first, px in the picture as it comes.  to_px: mm -> unbent px, (3, 3).
+    corners: the sheet's own, top-left first, px in the picture as it comes.  to_px: mm -> undistorted px, (3, 3).
     quarters: clockwise turns that set it upright once squared, before the mirror link.  off_px: how far marks lie from where
     they should, root mean square.  focal: in picture widths, None when seen too straight.  rise_px: 10 to 90 % of an edge.
     white, black: luma.  chroma: u and v of its greys over their luma.  covered: spots whose mark is not seen.
@@ -87,7 +87,7 @@ class CardReading(NamedTuple):
     corners: Corners
     to_px: Matrix
     mirrored: bool
-    bend: float
+    distortion: float
     off_px: float
     focal: float | None
     tilt_deg: float
@@ -137,7 +137,7 @@ def read_card(frame: Frame) -> CardReading | NoCard:
     paper: CardPaper = "Letter" if sum(number >= FIRST_ID["Letter"] for number in found) * 2 > len(found) else "A4"
     made = layout(paper)
     found = {number: corners for number, corners in found.items() if number in made.marks}
-    if len(found) < LEAST_MARKS:
+    if len(found) < MIN_MARKS:
         return NoCard("only one of its eight marks is seen. Move your hand, or the card, so that at least two are in the picture")
     if mirrored:
         for corners in found.values():
@@ -158,12 +158,12 @@ def _measured(frame: Frame, made: Layout, found: dict[int, Corners], mirrored: b
     order = sorted(found)
     on_card = np.concatenate([made.marks[number] for number in order])
     in_picture = np.concatenate([found[number] for number in order])
-    bend = _bend(on_card, in_picture, frame.size) if len(found) >= LENS_MARKS else 0.0
-    to_px, off = _plane(on_card, in_picture, bend, frame.size)
-    outline = bent(transform(to_px, rectangle(made.size)), bend, frame.size)
+    distortion = _distortion(on_card, in_picture, frame.size) if len(found) >= LENS_MARKS else 0.0
+    to_px, off = _plane(on_card, in_picture, distortion, frame.size)
+    outline = distort(transform(to_px, rectangle(made.size)), distortion, frame.size)
     focal, tilt = _focal_and_tilt(to_px, frame.size)
     sides = np.linalg.norm(np.roll(outline, -1, axis=0) - outline, axis=1) / np.array([*made.size, *made.size])
-    white, black, chroma = _greys(frame, made, to_px, bend)
+    white, black, chroma = _greys(frame, made, to_px, distortion)
     covered = tuple(spot for i, spot in enumerate(SPOTS) if FIRST_ID[made.paper] + i not in found)
     rise = _rise(frame.y, list(found.values()), white - black)
     return CardReading(
@@ -171,7 +171,7 @@ def _measured(frame: Frame, made: Layout, found: dict[int, Corners], mirrored: b
         outline,
         to_px,
         mirrored,
-        bend,
+        distortion,
         off,
         focal,
         tilt,
@@ -184,25 +184,25 @@ def _measured(frame: Frame, made: Layout, found: dict[int, Corners], mirrored: b
     )
 
 
-def _plane(on_card: NDArray[np.float64], in_picture: NDArray[np.float64], bend: float, picture: Size) -> tuple[Matrix, float]:
-    """Card mm to unbent px by least squares, and how far the marks then lie off, px. Source: Hartley & Zisserman, algorithm 4.2."""
-    straight = unbent(in_picture, bend, picture) if bend else in_picture
+def _plane(on_card: NDArray[np.float64], in_picture: NDArray[np.float64], distortion: float, picture: Size) -> tuple[Matrix, float]:
+    """Card mm to undistorted px by least squares, and how far the marks then lie off, px. Source: Hartley & Zisserman, algorithm 4.2."""
+    straight = undistort(in_picture, distortion, picture) if distortion else in_picture
     matrix = np.asarray(cv2.findHomography(on_card, straight, 0)[0], np.float64)
-    again = bent(transform(matrix, on_card), bend, picture) if bend else transform(matrix, on_card)
+    again = distort(transform(matrix, on_card), distortion, picture) if distortion else transform(matrix, on_card)
     return matrix, float(np.sqrt(((again - in_picture) ** 2).sum(axis=1).mean()))
 
 
-def _bend(on_card: NDArray[np.float64], in_picture: NDArray[np.float64], picture: Size) -> float:
-    """The bend under which the marks fit best; 0 unless it fits clearly better than a straight lens."""
+def _distortion(on_card: NDArray[np.float64], in_picture: NDArray[np.float64], picture: Size) -> float:
+    """The distortion under which the marks fit best; 0 unless it fits clearly better than a straight lens."""
 
-    def off(bend: float) -> float:
-        return _plane(on_card, in_picture, bend, picture)[1]
+    def off(distortion: float) -> float:
+        return _plane(on_card, in_picture, distortion, picture)[1]
 
-    tried = np.linspace(-BEND_MOST, BEND_MOST, 25)
-    at = int(np.argmin([off(float(bend)) for bend in tried]))
+    tried = np.linspace(-MAX_DISTORTION, MAX_DISTORTION, 25)
+    at = int(np.argmin([off(float(distortion)) for distortion in tried]))
     low, high = float(tried[max(at - 1, 0)]), float(tried[min(at + 1, 24)])
     golden = (5**0.5 - 1) / 2
-    while high - low > NO_BEND / 4:
+    while high - low > MIN_DISTORTION / 4:
         a, b = high - golden * (high - low), low + golden * (high - low)
         low, high = (low, b) if off(a) < off(b) else (a, high)
     best = (low + high) / 2
@@ -226,14 +226,14 @@ def _focal_and_tilt(to_px: Matrix, picture: Size) -> tuple[float | None, float]:
     return (focal_px / picture.width if squared > 0 and tilt > TILT_TELLS_FOCAL_DEG else None), tilt
 
 
-def _greys(frame: Frame, made: Layout, to_px: Matrix, bend: float) -> tuple[float, float, tuple[float, float]]:
+def _greys(frame: Frame, made: Layout, to_px: Matrix, distortion: float) -> tuple[float, float, tuple[float, float]]:
     """Luma of white and black, chroma over luma of the greys between: from the middles of the patches."""
     luma, tints = [], []
     for patch in made.patches:
         inner = rectangle(Size(patch.width * 0.6, patch.height * 0.6)) + np.array(
             [patch.x + 0.2 * patch.width, patch.y + 0.2 * patch.height]
         )
-        x, y = bent(transform(to_px, inner), bend, frame.size).mean(axis=0)
+        x, y = distort(transform(to_px, inner), distortion, frame.size).mean(axis=0)
         if not (4 < x < frame.size.width - 4 and 4 < y < frame.size.height - 4):
             continue
         part = frame.y[int(y) - 2 : int(y) + 3, int(x) - 2 : int(x) + 3]
@@ -284,7 +284,7 @@ def chain_from(reading: CardReading, chain: Chain, picture: Size) -> Chain:
             "paper": reading.paper, "lying": lying, "follow": chain.square.follow,
         }
     )  # fmt: skip
-    unbend = UnbendLink(on=abs(reading.bend) >= NO_BEND, bend=reading.bend)
+    unbend = UnbendLink(on=abs(reading.distortion) >= MIN_DISTORTION, distortion=reading.distortion)
     colour = ColourLink(on=True) if max(abs(part) for part in reading.chroma) > 0.02 else chain.colour
     mirror = MirrorLink(left_right=reading.mirrored)
     return chain.model_copy(

@@ -8,12 +8,12 @@ import math
 from typing import Annotated, Literal, NamedTuple
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field, field_validator
+from pydantic import AliasChoices, BaseModel, ConfigDict, Field, field_validator
 
 from cartouche.core.errors import CartoucheError
 from cartouche.core.pictures import Corners, Matrix, Size, scaling, translation
 from cartouche.core.straighten.geometry import as_corners, check_quadrilateral, homography, rectangle
-from cartouche.core.straighten.lens import BEND_MOST, NO_BEND, unbent
+from cartouche.core.straighten.lens import MAX_DISTORTION, MIN_DISTORTION, undistort
 from cartouche.core.straighten.paper import PAPERS_MM
 
 ZOOM_MAX = 8.0  # one word of a page across the picture
@@ -31,10 +31,13 @@ Setting = Literal["auto", "hand"]  # left to find itself, or set by hand
 
 
 class UnbendLink(Link):
-    """The lens's bulge. bend: of the division model, see `lens`; below 0 for a wide lens.  set: whether the product may refine it."""
+    """The lens's bulge. distortion: of the division model, see `lens`; below 0 for a wide lens.  set: whether the product may refine it.
+
+    "bend" is what files written before 2026-12 call it.
+    """
 
     on: bool = False
-    bend: float = Field(0.0, ge=-BEND_MOST, le=BEND_MOST)
+    distortion: float = Field(0.0, ge=-MAX_DISTORTION, le=MAX_DISTORTION, validation_alias=AliasChoices("distortion", "bend"))
     set: Setting = "auto"
 
 
@@ -122,9 +125,9 @@ class Chain(BaseModel):
     colour: ColourLink = ColourLink()
 
     @property
-    def bend(self) -> float:
-        """The bend in force; 0 where unbending would move nothing."""
-        return self.unbend.bend if self.unbend.on and abs(self.unbend.bend) >= NO_BEND else 0.0
+    def distortion(self) -> float:
+        """The distortion in force; 0 where unbending would move nothing."""
+        return self.unbend.distortion if self.unbend.on and abs(self.unbend.distortion) >= MIN_DISTORTION else 0.0
 
     @property
     def flips(self) -> int:
@@ -133,22 +136,22 @@ class Chain(BaseModel):
 
 
 class Straightened(NamedTuple):
-    """matrix: feed px -> canvas units, (3, 3), from unbent feed px where bend is not 0.  canvas: the straightened picture's size.
+    """matrix: feed px -> canvas units, (3, 3), from undistorted feed px where distortion is not 0.  canvas: size of the straightened picture.
 
-    mm_per_unit: None if no paper is named.  bend: of the lens, see `lens`.
+    mm_per_unit: None if no paper is named.  distortion: of the lens, see `lens`.
     """
 
     matrix: Matrix
     canvas: Size
     mm_per_unit: float | None
-    bend: float = 0.0
+    distortion: float = 0.0
 
 
-def square_matrix(link: SquareLink, feed: Size, bend: float = 0.0) -> tuple[Matrix, Size]:
+def square_matrix(link: SquareLink, feed: Size, distortion: float = 0.0) -> tuple[Matrix, Size]:
     """Unbent feed px to a rectangle of the link's aspect and of the quadrilateral's own area. Raises DegenerateCorners."""
     corners = link.corners_px(feed)
-    if bend:
-        corners = unbent(corners, bend, feed)
+    if distortion:
+        corners = undistort(corners, distortion, feed)
     across, down = corners[2] - corners[0], corners[3] - corners[1]
     area = abs(across[0] * down[1] - across[1] * down[0]) / 2
     canvas = Size(math.sqrt(area * link.aspect), math.sqrt(area / link.aspect))
@@ -179,14 +182,14 @@ def straighten(chain: Chain, feed: Size) -> Straightened:
         raise CartoucheError
     matrix, canvas, mm = np.eye(3), feed, None
     if chain.square.on:
-        matrix, canvas = square_matrix(chain.square, feed, chain.bend)
+        matrix, canvas = square_matrix(chain.square, feed, chain.distortion)
         mm = millimetres_across(chain.square) / canvas.width if chain.square.paper else None
     if chain.turn.on:
         turn, canvas = turn_matrix(chain.turn, canvas)
         matrix = turn @ matrix
     if chain.mirror.on:
         matrix = mirror_matrix(chain.mirror, canvas) @ matrix
-    return Straightened(matrix, canvas, mm, chain.bend)
+    return Straightened(matrix, canvas, mm, chain.distortion)
 
 
 def millimetres_across(link: SquareLink) -> float:

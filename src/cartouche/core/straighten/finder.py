@@ -16,16 +16,16 @@ from cartouche.core.errors import DegenerateCorners
 from cartouche.core.pictures import Corners, Frame, Size
 from cartouche.core.straighten.geometry import NEXT, check_quadrilateral
 from cartouche.core.straighten.judge import Judge, squared
-from cartouche.core.straighten.page_map import LEAST_PAGE, Net, PageMap, Small, both, page_map, shrunk
+from cartouche.core.straighten.page_map import MIN_PAGE, Net, PageMap, Small, both, page_map, shrunk
 from cartouche.core.straighten.paper import Proportions, snap, true_proportions
 from cartouche.core.straighten.refine import Refined, refine_quads
-from cartouche.core.straighten.rough_quads import LEAST_SHARE, Region, Rough, doubled, picture_share, plain_quads, regions, rough_quads
+from cartouche.core.straighten.rough_quads import MIN_SHARE, Region, Rough, doubled, picture_share, plain_quads, regions, rough_quads
 
-LEAST_CONFIDENCE = 0.02  # below it, it is nothing; above it the teacher is told how sure it is, and Undo is one key away
+MIN_CONFIDENCE = 0.02  # below it, it is nothing; above it the teacher is told how sure it is, and Undo is one key away
 SURE_AT_ONCE = 0.95  # confidence at which the map's own outline will do, and no second look is taken: five views in six
-LEAST_CONTRAST = 6  # luma, brightest less darkest once shrunk: what noise leaves reaches it
-MOST_JUDGED = 12.0  # log-odds: more says nothing more
-MOST_MOVED_SHARE = 0.03  # of the picture's width: sides in the picture that lie farther from the map's are another thing's
+MIN_CONTRAST = 6  # luma, brightest less darkest once shrunk: what noise leaves reaches it
+MAX_JUDGED = 12.0  # log-odds: more says nothing more
+MAX_MOVED_SHARE = 0.03  # of the picture's width: sides in the picture that lie farther from the map's are another thing's
 
 
 class Found(NamedTuple):
@@ -63,7 +63,7 @@ class Nets(NamedTuple):
 def find_page(frame: Frame, nets: Nets) -> Found | NotFound:
     """The page in a frame, or why there is none."""
     look = _Look(frame, shrunk(frame), nets)
-    if int(np.ptp(look.small.planes[0])) < LEAST_CONTRAST:
+    if int(np.ptp(look.small.planes[0])) < MIN_CONTRAST:
         return NotFound("the picture is nearly one colour")
     seen = page_map(look.small, nets.map)
     best = look.surest([one for region in regions(seen) for one in plain_quads(seen, region)], None)
@@ -72,7 +72,7 @@ def find_page(frame: Frame, nets: Nets) -> Found | NotFound:
         best = look.surest([one for region in regions(seen) for one in all_quads(seen, region)], best)
     if best is None:
         return NotFound(_why_not(seen))
-    if best.confidence < LEAST_CONFIDENCE:
+    if best.confidence < MIN_CONFIDENCE:
         return NotFound("something page-like is there, but its edges are too faint, or covered")
     return best
 
@@ -84,7 +84,7 @@ def all_quads(seen: PageMap, region: Region) -> list[Rough]:
 
 
 def _why_not(seen: PageMap) -> str:
-    if float(seen.page.max()) < LEAST_PAGE:
+    if float(seen.page.max()) < MIN_PAGE:
         return "no page is in the picture"
     if not regions(seen):
         return "what looks like a page is too small. Move the camera closer"
@@ -128,7 +128,7 @@ def look_closer(frame: Frame, small: Small, rough: list[Rough], judge: Judge) ->
         return []
     judged = judge(squared(small.planes, np.stack([one.corners for one in met]) / small.scale))
     return [
-        one._replace(evidence={**one.evidence, "judged": float(np.clip(odds, -MOST_JUDGED, MOST_JUDGED))})
+        one._replace(evidence={**one.evidence, "judged": float(np.clip(odds, -MAX_JUDGED, MAX_JUDGED))})
         for one, odds in zip(met, judged, strict=True)
     ]
 
@@ -139,14 +139,14 @@ def _met(size: Size, rough: Rough, refined: Refined) -> Looked | None:
     moved = float(np.linalg.norm(corners - rough.quad, axis=1).max())
     if not np.isfinite(moved):
         moved = size.width
-    if moved > MOST_MOVED_SHARE * size.width:
+    if moved > MAX_MOVED_SHARE * size.width:
         corners = rough.quad
     try:
         corners = _upper_first(check_quadrilateral(corners))
         proportions = true_proportions(corners, size)
     except DegenerateCorners:
         return None
-    if picture_share(corners, size) < LEAST_SHARE:
+    if picture_share(corners, size) < MIN_SHARE:
         return None
     paper = snap(proportions)
     return Looked(corners, proportions, paper, evidence(rough, refined, moved / size.width, paper is not None), refined.edges)

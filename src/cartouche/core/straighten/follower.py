@@ -22,7 +22,7 @@ Find = Callable[[Frame], Found | NotFound]
 
 LOOK_EVERY_S = 0.1  # two looks that agree and a glide of a fifth of a second stay within half a second
 STILL_SHARE = 0.0014  # of the picture's width: a side that lies within it has not moved; refining is exact to a fifth of that
-BORNE = 0.45  # share of a side that must bear it out for the side to count
+MIN_INLIER_SHARE = 0.45  # share of a side that must bear it out for the side to count
 STILL_SIDES = 3
 AGREE_SHARE = 0.004  # of the picture's width: two looks at a page at rest differ by less
 SURE = 0.75
@@ -78,7 +78,7 @@ class Follower:
         still = 0
         for side in range(4):
             off = max(_off_side(refined.corners, corners, side))
-            still += bool(refined.support[side] >= BORNE and off < STILL_SHARE * luma.shape[1])
+            still += bool(refined.support[side] >= MIN_INLIER_SHARE and off < STILL_SHARE * luma.shape[1])
         return still >= STILL_SIDES and bool(np.median(ends) < 3 * STILL_SHARE * luma.shape[1])
 
     def _agreed(self, there: Corners, corners: Corners, frame: Frame, now_s: float) -> Follow:

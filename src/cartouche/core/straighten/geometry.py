@@ -11,7 +11,7 @@ from cartouche.core.pictures import Corners, Matrix, Size
 
 NEXT, BEFORE = np.array([1, 2, 3, 0]), np.array([3, 0, 1, 2])  # of four corners or sides; np.roll takes five times as long
 _WHOLE = np.array([0.0, 1.0])  # from where to where, as shares of a way
-LEAST_HEIGHT_SHARE = 0.01  # a triangle flatter than this share of the diagonal has no stable homography
+MIN_HEIGHT_SHARE = 0.01  # a triangle flatter than this share of the diagonal has no stable homography
 
 
 class Keystone(NamedTuple):
@@ -43,7 +43,7 @@ def check_quadrilateral(corners: Corners) -> Corners:
     after = sides[NEXT]
     turns = sides[:, 0] * after[:, 1] - sides[:, 1] * after[:, 0]
     diagonal = math.hypot(*np.ptp(corners, axis=0))
-    if diagonal <= 0 or np.abs(turns).min() < (LEAST_HEIGHT_SHARE * diagonal) ** 2:
+    if diagonal <= 0 or np.abs(turns).min() < (MIN_HEIGHT_SHARE * diagonal) ** 2:
         raise DegenerateCorners("three of them lie on one line")
     if (turns < 0).all():
         raise DegenerateCorners("they run the wrong way round")

@@ -12,7 +12,7 @@ from cartouche.core.pictures import Frame, Plane, half_size
 Map = NDArray[np.float32]
 Net = Callable[[NDArray[np.float32]], NDArray[np.float32]]  # (1, 3, h, w) -> (1, 2, h/2, w/2) logits
 INPUT_PIXELS = 288 * 160  # what the network was taught at; any proportions, sides a multiple of 16
-LEAST_PAGE = (
+MIN_PAGE = (
     0.33  # of the map: the second half of a book is often only half believed, and how well a quadrilateral covers the map decides anyway
 )
 

@@ -18,17 +18,17 @@ PAPERS_MM: dict[str, tuple[float, float]] = {  # width, height, upright; ISO 216
 }
 SNAP_WITHIN, SNAP_WIDEST = 0.06, 0.1  # log; A-series and Letter differ by 9 %, A-series and Legal by 15 %: the nearest wins
 USUAL_FOCAL = 0.95  # focal length over picture width of a usual webcam (55 degrees across), where a view cannot tell its own
-USUAL_SPREAD = 1.3  # webcams lie within this factor of it (44 to 69 degrees across)
+USUAL_DEVIATION = 1.3  # webcams lie within this factor of it (44 to 69 degrees across)
 CORNER_NOISE_PX = 1.0  # what a found corner may be off
-LEAST_SPREAD = 0.01  # log; no estimate by an assumed lens is better
+MIN_DEVIATION = 0.01  # log; no estimate by an assumed lens is better
 
 
 class Proportions(NamedTuple):
-    """aspect: width / height.  focal_px: the view's own, None where it cannot tell.  spread: how far aspect may be off, log."""
+    """aspect: width / height.  focal_px: the view's own, None where it cannot tell.  deviation: how far aspect may be off, log."""
 
     aspect: float
     focal_px: float | None
-    spread: float
+    deviation: float
 
 
 def true_proportions(corners: Corners, picture: Size) -> Proportions:
@@ -44,14 +44,14 @@ def true_proportions(corners: Corners, picture: Size) -> Proportions:
     usual = USUAL_FOCAL * picture.width
     assumed = _aspect(across, down, usual**2)
     unknown_lens = (
-        abs(math.log(_aspect(across, down, (usual * USUAL_SPREAD) ** 2) / _aspect(across, down, (usual / USUAL_SPREAD) ** 2))) / 2
+        abs(math.log(_aspect(across, down, (usual * USUAL_DEVIATION) ** 2) / _aspect(across, down, (usual / USUAL_DEVIATION) ** 2))) / 2
     )
-    unknown_lens = max(unknown_lens, LEAST_SPREAD)
+    unknown_lens = max(unknown_lens, MIN_DEVIATION)
     own = _own_focal(across, down, picture)
     if own is None:
         return Proportions(assumed, None, unknown_lens)
     aspect = _aspect(across, down, own**2)
-    noise = max(_noise(corners, picture, aspect), LEAST_SPREAD / 100)
+    noise = max(_noise(corners, picture, aspect), MIN_DEVIATION / 100)
     trust = unknown_lens**2 / (unknown_lens**2 + noise**2)  # two estimates, each weighed by the other's variance
     both = math.exp(trust * math.log(aspect) + (1 - trust) * math.log(assumed))
     return Proportions(both, own if trust > 0.5 else None, math.sqrt(trust) * noise if trust else unknown_lens)
@@ -117,7 +117,7 @@ def snap(proportions: Proportions) -> tuple[str, bool] | None:
     A-series sizes share one aspect: A4 stands for all of them until the teacher says otherwise.
     """
     best: tuple[float, str, bool] | None = None
-    within = min(max(SNAP_WITHIN, proportions.spread), SNAP_WIDEST)
+    within = min(max(SNAP_WITHIN, proportions.deviation), SNAP_WIDEST)
     for name in ("A4", "Letter", "Legal"):
         short, long = PAPERS_MM[name]
         for lying, value in ((False, short / long), (True, long / short)):

@@ -18,14 +18,14 @@ from cartouche.core.straighten.geometry import BEFORE, NEXT, meeting, seen_part
 
 SAMPLES = 64  # spots along an edge
 REACH_SHARE = 0.0075  # of the picture's width, to either side: a cell of the map and a half
-LEAST_REACH = 4  # px
+MIN_REACH = 4  # px
 MARGIN = 2.0  # px: a side is looked at in the picture, less its outermost border
-LEAST_STEEP = 2.0  # luma per px: above noise once smoothed across the edge
+MIN_STEEP = 2.0  # luma per px: above noise once smoothed across the edge
 ENOUGH_STEEP = 12.0  # beyond it, more says nothing more
-BORNE_OUT, BETTER_BOWED = 0.8, 0.12  # of a side: with so much no bow is tried; a bow must bear out that much more
+ENOUGH_INLIERS, BETTER_BOWED = 0.8, 0.12  # of a side: with so much no bow is tried; a bow must bear out that much more
 BOWS_SHARE = (-0.7, -0.35, 0.35, 0.7)  # of the reach
-LIKELY_BOW_PX, LEAST_BOW_PX, LEAST_SEEN_THROUGHOUT = 1.5, 3.0, 0.6  # at its middle four times less; of each quarter, where it may be arched
-LEAST_SPOTS, LEAST_BORNE, LEAST_POINTS = 8, 0.15, 6  # seen, borne out: with less, a side stays where the map says
+LIKELY_BOW_PX, MIN_BOW_PX, MIN_SEEN_THROUGHOUT = 1.5, 3.0, 0.6  # at its middle four times less; of each quarter, where it may be arched
+MIN_SPOTS, MIN_INLIERS, MIN_POINTS = 8, 0.15, 6  # seen, borne out: with less, a side stays where the map says
 NEAR, LINE_STEP = 2, 2  # px: points farther off a line do not bear it out, so every other line is enough to vote for
 _SHARES = np.linspace(0.03, 0.97, SAMPLES)
 _POWERS = powers(_SHARES)
@@ -50,11 +50,11 @@ def refine_quad(luma: Plane, rough: Corners, reach_share: float = REACH_SHARE) -
 def refine_quads(luma: Plane, rough: Values, reach_share: float = REACH_SHARE) -> list[Refined]:
     """Sides refitted by their own brightness profiles. luma: (h, w) uint8.  rough: (k, 4, 2) px, clockwise.
 
-    A line is voted for within the reach, straight or, where that is not borne out, bowed (a curled sheet, a bent lens);
+    A line is voted for within the reach, straight or, where that is not borne out, bowed (a curled sheet, a bulging lens);
     the steepest points next to it, to a fraction of a pixel, are fitted. Corners are where the sides meet at their ends.
     A quadrilateral whose sides do not meet is given back as it came.
     """
-    sides = _sides(luma, rough, max(LEAST_REACH, round(reach_share * luma.shape[1])))
+    sides = _sides(luma, rough, max(MIN_REACH, round(reach_share * luma.shape[1])))
     told = _voted(sides)
     corners, support = _met(sides, _fitted(told)), told.support.reshape(-1, 4)
     apart = ~np.isfinite(corners).all(axis=(1, 2))
@@ -103,9 +103,9 @@ def _steepness(luma: Plane, spots: Values, inward: Values, far: int) -> NDArray[
     return np.asarray(cv2.absdiff(soft[:, 1:], soft[:, :-1])).reshape(*spots.shape[:2], -1)
 
 
-def _met(sides: _Sides, bends: Values) -> Values:
-    """Where each quadrilateral's sides meet at their ends, (k, 4, 2). bends: (n, 3), see `_Told`."""
-    a, b, c = bends.T[..., None]
+def _met(sides: _Sides, bows: Values) -> Values:
+    """Where each quadrilateral's sides meet at their ends, (k, 4, 2). bows: (n, 3), see `_Told`."""
+    a, b, c = bows.T[..., None]
     at_start, at_end = sides.starts + a * sides.inward, sides.starts + sides.edges + (a + b + c) * sides.inward
     turn = sides.inward / sides.length
     by_four = [part.reshape(-1, 4, 2) for part in (at_end, sides.along + (b + 2 * c) * turn, at_start, sides.along + b * turn)]
@@ -114,10 +114,10 @@ def _met(sides: _Sides, bends: Values) -> Values:
 
 
 class _Told(NamedTuple):
-    """Of n sides. bends: (n, 3), a side lies a + b s + c s^2 px inside its line at share s.  support: (n,) 0-1.
+    """Of n sides. bows: (n, 3), a side lies a + b s + c s^2 px inside its line at share s.  support: (n,) 0-1.
     strong: (n, spots) which points bear it out.  beside: (n, spots) px of each from its spot."""
 
-    bends: Values
+    bows: Values
     support: Values
     strong: Flags
     beside: Values
@@ -126,11 +126,11 @@ class _Told(NamedTuple):
 def _voted(sides: _Sides) -> _Told:
     """The straight line that most of a side's steepest points lie on, or the bowed one where that is borne out far better."""
     votes = np.minimum(sides.steep[:, _VOTING], ENOUGH_STEEP) * sides.seen[:, _VOTING, None]
-    told = _borne(sides.steep, sides.seen, _best_line(sides.reach, votes, 0.0)[1])
-    poor = np.nonzero((told.support < BORNE_OUT) & (np.count_nonzero(sides.seen, axis=1) >= LEAST_SPOTS))[0]
+    told = _inliers(sides.steep, sides.seen, _best_line(sides.reach, votes, 0.0)[1])
+    poor = np.nonzero((told.support < ENOUGH_INLIERS) & (np.count_nonzero(sides.seen, axis=1) >= MIN_SPOTS))[0]
     if len(poor):
-        scores, bends = zip(*(_best_line(sides.reach, votes[poor], bow * sides.reach) for bow in BOWS_SHARE), strict=True)
-        bowed = _borne(sides.steep[poor], sides.seen[poor], np.array(bends)[np.argmax(scores, axis=0), np.arange(len(poor))])
+        scores, bows = zip(*(_best_line(sides.reach, votes[poor], bow * sides.reach) for bow in BOWS_SHARE), strict=True)
+        bowed = _inliers(sides.steep[poor], sides.seen[poor], np.array(bows)[np.argmax(scores, axis=0), np.arange(len(poor))])
         better = bowed.support > told.support[poor] + BETTER_BOWED
         for part, other in zip(told, bowed, strict=True):
             part[poor[better]] = other[better]
@@ -138,41 +138,41 @@ def _voted(sides: _Sides) -> _Told:
 
 
 def _best_line(reach: int, votes: NDArray[np.float32], bow: float) -> tuple[Values, Values]:
-    """How much bounded steepness lies under each side's best line of this bow, (n,), and its bends."""
+    """How much bounded steepness lies under each side's best line of this bow, (n,), and its bows."""
     lines = _lines(votes.shape[2], reach, bow)
     scores = votes.reshape(len(votes), -1).take(lines.at, axis=1).sum(axis=2) * lines.worth
     best = scores.argmax(axis=1)
-    return scores[np.arange(len(votes)), best], lines.bends[best]
+    return scores[np.arange(len(votes)), best], lines.bows[best]
 
 
-def _borne(steep: NDArray[np.float32], seen: Flags, bends: Values) -> _Told:
+def _inliers(steep: NDArray[np.float32], seen: Flags, bows: Values) -> _Told:
     """How far lines are borne out by the points near them; one that hardly is goes back to where the map has it."""
     middle = (steep.shape[2] - 1) / 2
-    found, strength = _peaks(steep, bends @ _POWERS[:, :3].T + middle)
-    enough = np.maximum(LEAST_STEEP, 0.3 * _middles(strength, seen, _middle_places(seen)))
+    found, strength = _peaks(steep, bows @ _POWERS[:, :3].T + middle)
+    enough = np.maximum(MIN_STEEP, 0.3 * _middles(strength, seen, _middle_places(seen)))
     many = np.count_nonzero(seen, axis=1)
-    strong = seen & (strength > enough[:, None]) & (many >= LEAST_SPOTS)[:, None]
+    strong = seen & (strength > enough[:, None]) & (many >= MIN_SPOTS)[:, None]
     held = np.count_nonzero(strong, axis=1)
     support = held / np.maximum(many, 1)
-    stays = (support < LEAST_BORNE) | (held < LEAST_POINTS)
+    stays = (support < MIN_INLIERS) | (held < MIN_POINTS)
     strong[stays] = False
-    return _Told(np.where(stays[:, None], 0.0, bends), support, strong, found - middle)
+    return _Told(np.where(stays[:, None], 0.0, bows), support, strong, found - middle)
 
 
 def _fitted(told: _Told) -> Values:
     """Each side as the points near its line have it, (n, 3): straight, bowed as it was voted for, or on a slight arch where
     points from end to end lie on one (a straight line would miss both corners)."""
-    throughout = told.strong.reshape(len(told.strong), 4, -1).mean(axis=2).min(axis=1) > LEAST_SEEN_THROUGHOUT
-    bowed = told.bends[:, 2] != 0
+    throughout = told.strong.reshape(len(told.strong), 4, -1).mean(axis=2).min(axis=1) > MIN_SEEN_THROUGHOUT
+    bowed = told.bows[:, 2] != 0
     arched = throughout & ~bowed
     if arched.any():
         arches = parabolas(*sums(_POWERS, told.beside[arched], told.strong[arched].astype(np.float64)))
         arched[arched] = np.abs(arches[:, 2]) > LIKELY_BOW_PX
-    bends = _robust(told.beside, told.strong, bowed | arched)
-    slight = arched & (np.abs(bends[:, 2]) < LEAST_BOW_PX)
+    bows = _robust(told.beside, told.strong, bowed | arched)
+    slight = arched & (np.abs(bows[:, 2]) < MIN_BOW_PX)
     if slight.any():
-        bends[slight] = _robust(told.beside[slight], told.strong[slight], np.zeros(np.count_nonzero(slight), bool))
-    return bends
+        bows[slight] = _robust(told.beside[slight], told.strong[slight], np.zeros(np.count_nonzero(slight), bool))
+    return bows
 
 
 def _peaks(steep: NDArray[np.float32], offset: Values) -> tuple[Values, NDArray[np.float32]]:
@@ -183,15 +183,15 @@ def _peaks(steep: NDArray[np.float32], offset: Values) -> tuple[Values, NDArray[
     flat = steep.reshape(-1)
     peak = first + flat.take((rows + first)[..., None] + np.arange(2 * NEAR + 1)).argmax(axis=2)
     before, at, after = (flat.take(rows + peak + step) for step in (-1, 0, 1))
-    bend = before - 2 * at + after
-    fine = np.where(np.abs(bend) > 1e-6, 0.5 * (before - after) / np.where(bend == 0, 1, bend), 0.0)
+    curvature = before - 2 * at + after
+    fine = np.where(np.abs(curvature) > 1e-6, 0.5 * (before - after) / np.where(curvature == 0, 1, curvature), 0.0)
     return peak + np.clip(fine, -0.5, 0.5), at
 
 
 class _Lines(NamedTuple):
-    """bends: (n, 3), see `_Told`.  at: (n, voting spots) each line's places in a side's votes.  worth: (n,) 0-1."""
+    """bows: (n, 3), see `_Told`.  at: (n, voting spots) each line's places in a side's votes.  worth: (n,) 0-1."""
 
-    bends: Values
+    bows: Values
     at: NDArray[np.intp]
     worth: NDArray[np.float32]
 
@@ -205,8 +205,8 @@ def _lines(count: int, reach: int, bow: float) -> _Lines:
     shares, middle = _SHARES[_VOTING], (count - 1) / 2
     at = np.rint(starts[:, None] + (stops - starts)[:, None] * shares + bow * 4 * shares * (1 - shares)).astype(np.intp).clip(0, count - 1)
     worth = 1 - 0.25 * (((starts + stops) / 2 + bow - middle) / reach) ** 2
-    bends = np.stack([starts - middle, stops - starts + 4 * bow, np.full(len(ends), -4.0 * bow)], axis=1)
-    return _Lines(bends, at + np.arange(len(shares)) * count, worth.astype(np.float32))
+    bows = np.stack([starts - middle, stops - starts + 4 * bow, np.full(len(ends), -4.0 * bow)], axis=1)
+    return _Lines(bows, at + np.arange(len(shares)) * count, worth.astype(np.float32))
 
 
 def _robust(inside: Values, strong: Flags, bowed: Flags) -> Values:

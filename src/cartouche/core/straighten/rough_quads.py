@@ -11,19 +11,19 @@ from numpy.typing import NDArray
 from cartouche.core.pictures import Corners, Size
 from cartouche.core.straighten.fits import powers, straight, sums
 from cartouche.core.straighten.geometry import BEFORE, NEXT, meeting, seen_part
-from cartouche.core.straighten.page_map import LEAST_PAGE, PageMap
+from cartouche.core.straighten.page_map import MIN_PAGE, PageMap
 
-LEAST_SHARE = 0.02  # of the picture: a smaller page could not be read anyway
-MOST_TRIED, SAME_QUAD = 4, 1.5  # how many are looked at in the full picture; nearer than so many cells, two are one
-MOST_LINES, MOST_WEIGHED, MOST_SOUGHT = 13, 18, 7
+MIN_SHARE = 0.02  # of the picture: a smaller page could not be read anyway
+MAX_TRIED, SAME_QUAD = 4, 1.5  # how many are looked at in the full picture; nearer than so many cells, two are one
+MAX_LINES, MAX_WEIGHED, MAX_SOUGHT = 13, 18, 7
 BY_BORDER = 2.5  # cells: a side that runs along the picture's border is where the picture ends, not the page
-MARGIN, LEAST_SEEN = 1.0, 4.0  # cells: the outermost are unreliable; of a side that shows less nothing is said
+MARGIN, MIN_SEEN = 1.0, 4.0  # cells: the outermost are unreliable; of a side that shows less nothing is said
 BORDER_WEIGHT = 0.4  # of a clear border against how well quadrilateral and map cover each other
-BELIEFS = (LEAST_PAGE, 0.7)  # outlines are taken of what is half believed and of what is sure
-LEAST_OUTLINE = 5.0  # cells: shorter pieces of an outline have no direction
+BELIEFS = (MIN_PAGE, 0.7)  # outlines are taken of what is half believed and of what is sure
+MIN_OUTLINE = 5.0  # cells: shorter pieces of an outline have no direction
 SAME_TURN, SAME_OFFSET = np.radians(4), 1.5  # lines nearer than that are one
 SURE_PAGE = 0.9  # where the map leaves no doubt: a ruler beside a page, or another sheet, is seldom so sure
-CLEAR, LEAST_CLEAR = 0.25, 5  # a spot where a border runs; with fewer of them along a side, it stays
+CLEAR, MIN_CLEAR = 0.25, 5  # a spot where a border runs; with fewer of them along a side, it stays
 BESIDE = 0.3  # cells: spots farther off a side's line weigh less (Huber)
 FILLED_WITHIN = 0.05  # a region that differs by no more from the quadrilateral that holds it is one
 PARTING = 0.5  # a border that parts a page from what lies beside it; a book's gutter is fainter
@@ -78,11 +78,11 @@ class Region(NamedTuple):
 
 def regions(seen: PageMap) -> list[Region]:
     """The map's largest region and its second, where they are large enough for a page."""
-    mask = (seen.page > LEAST_PAGE).astype(np.uint8)
+    mask = (seen.page > MIN_PAGE).astype(np.uint8)
     count, labels, stats, _ = cv2.connectedComponentsWithStats(mask)
     made: list[Region] = []
     for number in sorted(range(1, count), key=lambda n: -stats[n, 4])[:2]:
-        if stats[number, 4] >= LEAST_SHARE * mask.size:
+        if stats[number, 4] >= MIN_SHARE * mask.size:
             own = (labels == number).astype(np.uint8)
             page = np.where(cv2.dilate(own, np.ones((5, 5), np.uint8)) > 0, seen.page, 0).astype(np.float32)
             made.append(Region(own, page, seen.border))
@@ -115,7 +115,7 @@ def rough_quads(seen: PageMap, region: Region) -> list[Rough]:
     core = region.core()
     middle = _centroid(core if core.any() else region.own)
     lines = _unlike(np.concatenate([_border_lines(border, middle), _outline_lines(region.page, middle)]))
-    quads = np.concatenate([_likely(line_quads(lines, border.shape), region.page, border, MOST_SOUGHT), region.hulls()])
+    quads = np.concatenate([_likely(line_quads(lines, border.shape), region.page, border, MAX_SOUGHT), region.hulls()])
     return _ranked(_sought(quads, border), seen, region) if len(quads) else []
 
 
@@ -136,7 +136,7 @@ def doubled(seen: PageMap, region: Region, found: list[Rough]) -> list[Rough]:
 
 def _ranked(quads: Points, seen: PageMap, region: Region) -> list[Rough]:
     """quads: (n, 4, 2) cells. The best that differ, the best first, their sides refitted."""
-    if len(quads) > MOST_TRIED:
+    if len(quads) > MAX_TRIED:
         quads = quads[_distinct(quads, _scored(quads, seen, region)[0].tolist())]
     quads = _refitted(quads, seen.border)
     order, clear = _scored(quads, seen, region)
@@ -152,12 +152,12 @@ def _scored(quads: Points, seen: PageMap, region: Region) -> tuple[NDArray[np.in
 
 
 def _distinct(quads: Points, order: Iterable[int]) -> list[int]:
-    """The first MOST_TRIED that lie apart from all before them."""
+    """The first MAX_TRIED that lie apart from all before them."""
     turned = quads[:, None, _ROLLS]  # (n, 1, 4, 4, 2): from each corner on
     same = (np.linalg.norm(turned - quads[:, None], axis=4).mean(axis=3).min(axis=2) <= SAME_QUAD).tolist()
     kept: list[int] = []
     for at in order:
-        if len(kept) < MOST_TRIED and not any(same[at][other] for other in kept):
+        if len(kept) < MAX_TRIED and not any(same[at][other] for other in kept):
             kept.append(at)
     return kept
 
@@ -170,7 +170,7 @@ def _likely(quads: Points, page: Map, border: Map, most: int) -> Points:
     if not len(quads):
         return quads
     clear = clear_along(quads, border)
-    first = np.argsort(-(clear.mean(axis=1) + clear.min(axis=1)))[:MOST_WEIGHED]
+    first = np.argsort(-(clear.mean(axis=1) + clear.min(axis=1)))[:MAX_WEIGHED]
     scores = fits_of(quads[first], page) + BORDER_WEIGHT * clear[first].mean(axis=1)
     return quads[first[np.argsort(-scores)[:most]]]
 
@@ -195,7 +195,7 @@ def _border_lines(border: Map, middle: Points) -> Points:
     votes = np.bincount(bins.ravel(), np.repeat(thin[ys, xs], len(_TURNS)), 2 * reach * len(_TURNS)).reshape(len(_TURNS), 2 * reach)
     votes = np.asarray(cv2.blur(votes.astype(np.float32), (3, 1)))
     lines: list[list[float]] = []
-    while len(lines) < MOST_LINES - 3:
+    while len(lines) < MAX_LINES - 3:
         turn, offset = np.unravel_index(int(votes.argmax()), votes.shape)
         if votes[turn, offset] < 3.5:
             break
@@ -220,7 +220,7 @@ def _outline_lines(page: Map, middle: Points) -> Points:
             length = float(np.linalg.norm(end - start))
             low, far = np.minimum(start, end), np.maximum(start, end)
             along_border = (far < BY_BORDER).any() or low[0] > wide - BY_BORDER or low[1] > high - BY_BORDER
-            if length >= LEAST_OUTLINE and not along_border:
+            if length >= MIN_OUTLINE and not along_border:
                 pieces.append((length, _facing((end - start) / length, (start + end) / 2, middle)))
     pieces.sort(key=lambda piece: -piece[0])
     return np.array([line for _, line in pieces]).reshape(-1, 4)
@@ -233,7 +233,7 @@ def _facing(along: Points, point: Points, middle: Points) -> list[float]:
 
 
 def _unlike(lines: Points) -> Points:
-    """The first MOST_LINES of those that differ from all before them."""
+    """The first MAX_LINES of those that differ from all before them."""
     turned = np.abs(lines[:, None, 0] * lines[:, 1] - lines[:, None, 1] * lines[:, 0]) < np.sin(SAME_TURN)
     same_way = lines[:, :2] @ lines[:, :2].T > 0
     away = lines[:, None, 2:] - lines[:, 2:]
@@ -241,7 +241,7 @@ def _unlike(lines: Points) -> Points:
     same = turned & same_way & (off < SAME_OFFSET)
     kept: list[int] = []
     for at in range(len(lines)):
-        if len(kept) < MOST_LINES and not same[at, kept].any():
+        if len(kept) < MAX_LINES and not same[at, kept].any():
             kept.append(at)
     return np.asarray(lines[kept])
 
@@ -273,7 +273,7 @@ def clear_along(quads: Points, border: Map) -> Points:
     spots = starts[:, :, None] + _SHARES[:, None] * (ends - starts)[:, :, None]
     half = np.array(border.shape[::-1]) / 2
     seen = (np.maximum(np.abs(starts - half), np.abs(ends - half)) < half - 0.5 * MARGIN).all(axis=2)
-    long_enough = seen & (np.linalg.norm(ends - starts, axis=2) > LEAST_SEEN)
+    long_enough = seen & (np.linalg.norm(ends - starts, axis=2) > MIN_SEEN)
     clear = np.where(long_enough, _look_up(border, spots).mean(axis=2), 0.5)
     near = np.count_nonzero((np.abs(spots - half) > half - BY_BORDER).any(axis=3), axis=2)
     return np.asarray(np.where(near > 0.8 * len(_SHARES), 0.2 * clear, clear))
@@ -334,12 +334,12 @@ def _refitted(quads: Points, border: Map) -> Points:
     square = heat * heat
     beside = (square @ _CLOSE) / np.maximum(square.sum(axis=2), 1e-6)
     strong = heat.max(axis=2) > CLEAR
-    strong &= (np.count_nonzero(strong, axis=1) >= LEAST_CLEAR)[:, None]
+    strong &= (np.count_nonzero(strong, axis=1) >= MIN_CLEAR)[:, None]
     weight = strong.astype(np.float64)
     for _ in range(2):
-        bends = straight(*sums(_POWERS, beside, weight))
-        weight = strong / np.maximum(1, np.abs(beside - bends @ _POWERS[:, :3].T) / BESIDE)
-    a, b = (bends[:, k].reshape(-1, 4, 1) for k in (0, 1))
+        bows = straight(*sums(_POWERS, beside, weight))
+        weight = strong / np.maximum(1, np.abs(beside - bows @ _POWERS[:, :3].T) / BESIDE)
+    a, b = (bows[:, k].reshape(-1, 4, 1) for k in (0, 1))
     return _joined(starts + a * inward, ways + b * inward, quads, border)
 
 

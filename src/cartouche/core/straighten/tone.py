@@ -19,14 +19,14 @@ from cartouche.core.straighten.chain import Chain, ColourLink
 
 GRID = 128  # cells along the longer side: 2 mm of an A4 page, finer than the edge of a lamp's shadow
 WHITE = 246.0  # what paper becomes: a little below the end, so that nothing clips and a highlight still shows
-MOST_GAIN = 4.0  # a corner darker than a quarter of the light is noise
+MAX_GAIN = 4.0  # a corner darker than a quarter of the light is noise
 STEP = 11  # of 32 an octave: light that changes by a fifth from cell to cell has a sharp edge, and so is paint
 COLOUR_STEP = 3  # chroma levels from cell to cell: paper in a lamp's warm light next to daylight changes by less
 TINT_WITHIN = 0.02  # chroma over luma: a pale print differs from its paper by more
 TINT_REACH = (25, 75)  # cells: light's colour changes more slowly than its strength
-LEAST_NEAR = 0.05  # share of a neighbourhood that is paper: less says little
+MIN_NEAR = 0.05  # share of a neighbourhood that is paper: less says little
 MIXED_WITHIN = 0.04  # of a lamp's and a window's light on one page
-LEAST_PAPER = 0.12  # share of cells: less bare paper says nothing about the light
+MIN_PAPER = 0.12  # share of cells: less bare paper says nothing about the light
 BURNT = 253  # luma at or above it has lost what was there
 TOO_BRIGHT_SHARE = 0.2  # of the page: no lamp's highlight is as large; a screen glows there, or the exposure is too long
 BURNT_SHARE = 0.004  # of the page: a smaller spot hides no word
@@ -39,7 +39,7 @@ class Tone(NamedTuple):
     light: (rows, columns) float32, luma of bare paper per cell.  tint: (2, rows, columns) float32, its u and v less 128, over its luma:
     a lamp on one side and a window on the other colour one page twice.
     evenness: darkest over brightest light on the page, 0-1.  shadow: where the darkest part lies, as shares, None when even.
-    burnt: share of the page that a highlight has burnt away.  burnt_at: its middle, as shares, or None.
+    clipped: share of the page that a highlight has clipped away.  clipped_at: its middle, as shares, or None.
     grain: how much bare paper's brightness varies from spot to spot, over its brightness: noise and the paper's own texture.
     """
 
@@ -47,13 +47,13 @@ class Tone(NamedTuple):
     tint: NDArray[np.float32]
     evenness: float
     shadow: tuple[float, float] | None
-    burnt: float
-    burnt_at: tuple[float, float] | None
+    clipped: float
+    clipped_at: tuple[float, float] | None
     grain: float = 0.0
 
     @property
     def too_bright(self) -> bool:
-        return self.burnt >= TOO_BRIGHT_SHARE
+        return self.clipped >= TOO_BRIGHT_SHARE
 
 
 def page_tone(page: Frame) -> Tone | None:
@@ -62,14 +62,14 @@ def page_tone(page: Frame) -> Tone | None:
     luma = _paper_luma(page.y, columns, rows)
     u, v = (np.asarray(cv2.resize(plane, (columns, rows), interpolation=cv2.INTER_AREA), np.uint8) for plane in (page.u, page.v))
     paper = _grown(luma, u, v)
-    if paper.mean() < LEAST_PAPER:
+    if paper.mean() < MIN_PAPER:
         return None
     light = _spread(luma.astype(np.float32), paper)
     low, high = (float(value) for value in np.percentile(light, (4, 96)))
     evenness = low / max(high, 1.0)
     at = np.unravel_index(int(cv2.blur(light, (7, 7)).argmin()), light.shape)
     shadow = ((float(at[1]) + 0.5) / columns, (float(at[0]) + 0.5) / rows) if evenness < DULL else None
-    return Tone(light, _tint_of(luma, u, v, paper), evenness, shadow, *_burnt(page.y), _grain(page.y, light, paper))
+    return Tone(light, _tint_of(luma, u, v, paper), evenness, shadow, *_clipped(page.y), _grain(page.y, light, paper))
 
 
 def _grid(page: Frame) -> tuple[int, int]:
@@ -129,8 +129,8 @@ def _tint_of(luma: Plane, u: Plane, v: Plane, paper: NDArray[np.bool_]) -> NDArr
     for tint in tints:
         whole = float(np.median(tint[paper]))
         spread = [cv2.stackBlur((tint - whole) * weight, (size, size)) for size in TINT_REACH]
-        wide = spread[1] / np.maximum(far, LEAST_NEAR)
-        made.append(whole + (spread[0] + LEAST_NEAR * wide) / (near + LEAST_NEAR))
+        wide = spread[1] / np.maximum(far, MIN_NEAR)
+        made.append(whole + (spread[0] + MIN_NEAR * wide) / (near + MIN_NEAR))
     return np.asarray(np.stack(made), np.float32)
 
 
@@ -170,8 +170,8 @@ def _spread(luma: NDArray[np.float32], paper: NDArray[np.bool_]) -> NDArray[np.f
     return np.asarray(cv2.GaussianBlur(light, (0, 0), 0.6), np.float32)
 
 
-def _burnt(luma: Plane) -> tuple[float, tuple[float, float] | None]:
-    """Share of the page and middle of the largest spot that a highlight has burnt to pure white."""
+def _clipped(luma: Plane) -> tuple[float, tuple[float, float] | None]:
+    """Share of the page and middle of the largest spot that a highlight has clipped to pure white."""
     small = cv2.resize(luma, (96, 96), interpolation=cv2.INTER_AREA)
     _, mask = cv2.threshold(small, BURNT - 1, 255, cv2.THRESH_BINARY)
     count, _, stats, middles = cv2.connectedComponentsWithStats(mask)
@@ -209,16 +209,16 @@ class Correction:
 
 
 GRAINS = 7.0  # paper is what lies within so many of its grain below white
-LEAST_SHOULDER, MOST_SHOULDER = 0.06, 0.2  # of white: even smooth paper has a fold; beyond, pale print would go
+MIN_SHOULDER, MAX_SHOULDER = 0.06, 0.2  # of white: even smooth paper has a fold; beyond, pale print would go
 
 
-def white_table(lift: float = 1.0, grain: float = MOST_SHOULDER / GRAINS) -> NDArray[np.uint8]:
+def white_table(lift: float = 1.0, grain: float = MAX_SHOULDER / GRAINS) -> NDArray[np.uint8]:
     """After the light is even: paper and its grain to white, ink a little deeper, a smooth shoulder between (no veil, no halo).
 
     grain: see `Tone`. The smoother the paper, the paler the print that stays: small print that blur has left grey is not bleached.
     """
     x = np.arange(256, dtype=np.float32) / WHITE
-    knee = 1 - np.clip(GRAINS * grain, LEAST_SHOULDER, MOST_SHOULDER)
+    knee = 1 - np.clip(GRAINS * grain, MIN_SHOULDER, MAX_SHOULDER)
     rising = np.clip((x - knee) / (0.85 * (1 - knee)), 0, 1)
     lifted = np.where(x > knee, knee + (1 - knee) * np.sin(rising * np.pi / 2), x)
     deeper = np.clip((lifted - 0.03) / 0.97, 0, 1)
@@ -235,7 +235,7 @@ def correction(tone: Tone, chain: Chain, to_canvas: Matrix, canvas: Size, size: 
     if not chain.light.on:
         return Correction(None, None, tint)
     lift = chain.light.lift
-    gain = np.clip(WHITE / np.maximum(tone.light, 1.0), 1 / MOST_GAIN, MOST_GAIN)
+    gain = np.clip(WHITE / np.maximum(tone.light, 1.0), 1 / MAX_GAIN, MAX_GAIN)
     gain = 1 + lift * (gain - 1)
     return Correction(_laid(np.asarray(gain, np.float32), onto, size), white_table(lift, tone.grain), tint)
 
@@ -246,7 +246,7 @@ def _laid(field: NDArray[np.float32], onto: Matrix, size: tuple[int, int]) -> ND
     return np.asarray(cv2.warpPerspective(field, index_matrix(onto), size, flags=flags, borderMode=cv2.BORDER_REPLICATE), np.float32)
 
 
-WARMEST, MOST_TINTED = 0.16, 0.12  # chroma over luma at the ends of the sliders: candle to blue sky
+WARMEST, MAX_TINTED = 0.16, 0.12  # chroma over luma at the ends of the sliders: candle to blue sky
 
 
 def _tint(tone: Tone, link: ColourLink) -> NDArray[np.float32] | None:
@@ -254,7 +254,7 @@ def _tint(tone: Tone, link: ColourLink) -> NDArray[np.float32] | None:
         return None
     if link.set == "auto":
         return tone.tint
-    green = MOST_TINTED * link.tint
+    green = MAX_TINTED * link.tint
     by_hand = np.array([WARMEST * link.warmth + green, -WARMEST * link.warmth + green], np.float32)
     return np.broadcast_to(by_hand[:, None, None], tone.tint.shape).copy() if np.abs(by_hand).sum() > 0.004 else None
 

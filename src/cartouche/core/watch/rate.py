@@ -14,7 +14,7 @@ class Rate:
     def add(self, now_s: float, delay_s: float = 0.0) -> None:
         self._arrivals.append((now_s, delay_s))
 
-    def frames_s(self, now_s: float) -> float:
+    def fps(self, now_s: float) -> float:
         recent = [t for t, _ in tuple(self._arrivals) if now_s - t <= WINDOW_S]
         if len(recent) < 2:
             return 0.0

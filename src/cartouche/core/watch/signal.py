@@ -17,15 +17,15 @@ STARTING_FOR_S = 20.0  # a document camera may blink for this long before its fi
 LOOK_EVERY_S = 0.12  # eight times a second, at a hundredth of a core; only darkness is looked for in each picture
 DARK_COLUMNS = 240  # of a picture are enough to see that it shows nothing: a fifth of a millisecond at 1080p
 DARK_MEAN = 30.0  # of 255; a covered lens or a dead sensor stays below, with its own noise
-DARK_SPREAD = 7.0  # between blocks of the picture: even a dim room shows a window or a lamp, a covered lens shows nothing
+DARK_DEVIATION = 7.0  # between blocks of the picture: even a dim room shows a window or a lamp, a covered lens shows nothing
 BLACK_AFTER_S = 0.5  # a hand that passes close over the lens is not a black camera
 STUCK_AFTER_S = 1.0  # every sensor has noise: not one changed value in thirty pictures does not happen
 STUCK_AFTER_CODEC_S = 4.0  # an encoder may repeat a still picture exactly, but not across two key frames (one every 2 s)
 SHARP_EVERY_S = 0.5  # focus changes slowly, and judging it costs ten times the rest
 BLUR_LIMIT = 0.6  # of 1, see `blur`: bench cameras in focus stay below 0.5, defocused by 0.3 % of the width lie above 0.7
 BLURRED_AFTER_S = 1.0  # autofocus hunts for a moment when a hand comes in
-LEAST_EDGES = 0.002  # share of pixels: an empty sheet has no edges to judge by
-EDGE_SHARE, LEAST_RISE, MOST_RISE = 0.05, 3.0, 7.0  # of the brightest, and grey values: above noise after smoothing, below print
+MIN_EDGES = 0.002  # share of pixels: an empty sheet has no edges to judge by
+EDGE_SHARE, MIN_RISE, MAX_RISE = 0.05, 3.0, 7.0  # of the brightest, and grey values: above noise after smoothing, below print
 
 
 class Look(NamedTuple):
@@ -126,7 +126,7 @@ def is_dark(luma: Plane) -> bool:
     """
     step = max(1, luma.shape[1] // DARK_COLUMNS)
     blocks = cv2.resize(luma[step // 2 :: step, step // 2 :: step], (32, 18), interpolation=cv2.INTER_AREA)
-    return bool(blocks.mean() < DARK_MEAN and np.ptp(np.sort(blocks, axis=None)[6:-6]) < DARK_SPREAD)
+    return bool(blocks.mean() < DARK_MEAN and np.ptp(np.sort(blocks, axis=None)[6:-6]) < DARK_DEVIATION)
 
 
 def blur(luma: Plane) -> float | None:
@@ -139,7 +139,7 @@ def blur(luma: Plane) -> float | None:
     step = max(1, round(luma.shape[1] / 960))
     grey: Plane = cv2.GaussianBlur(luma[::step, ::step] if step > 1 else luma, (3, 3), 0)  # type: ignore[assignment]
     coarse: Plane = cv2.resize(grey, None, fx=0.25, fy=0.25, interpolation=cv2.INTER_AREA)  # type: ignore[assignment]
-    rise = min(MOST_RISE, max(LEAST_RISE, EDGE_SHARE * float(coarse.max())))
+    rise = min(MAX_RISE, max(MIN_RISE, EDGE_SHARE * float(coarse.max())))
     kept, whole, edges = 0.0, 0.0, 0
     for axis, kernel in ((1, (9, 1)), (0, (1, 9))):
         soft: Plane = cv2.blur(grey, kernel)  # type: ignore[assignment]
@@ -148,10 +148,10 @@ def blur(luma: Plane) -> float | None:
         edges += int(strong.sum())
         whole += float(there[strong].sum())
         kept += float(np.minimum(after, there)[strong].sum())
-    if edges >= LEAST_EDGES * grey.size:
+    if edges >= MIN_EDGES * grey.size:
         return kept / whole
     shows = sum(int((_steps(coarse, axis) > rise).sum()) for axis in (0, 1))
-    return 1.0 if shows >= 4 * LEAST_EDGES * coarse.size else None
+    return 1.0 if shows >= 4 * MIN_EDGES * coarse.size else None
 
 
 def _steps(grey: Plane, axis: int) -> Plane:

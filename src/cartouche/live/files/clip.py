@@ -10,7 +10,7 @@ import av
 from cartouche.core.kit.health import Battery, Facing
 from cartouche.core.pictures import Frame
 from cartouche.live.files.errors import UnreadableFile
-from cartouche.live.planes import MOST_PIXELS, PlaneRing
+from cartouche.live.planes import MAX_PIXELS, PlaneRing
 
 FRAMES_S = 30.0
 AWAY_S = 2.0  # nobody has asked for so long: the clip waited meanwhile; a busy machine may hold a picture up for a second
@@ -32,7 +32,7 @@ def look_into(path: Path, name: str) -> ClipFacts:
             if not container.streams.video:
                 raise UnreadableFile(name, "it holds no picture")
             video = container.streams.video[0]
-            if video.width * video.height > MOST_PIXELS:
+            if video.width * video.height > MAX_PIXELS:
                 raise UnreadableFile(name, f"its picture is {video.width} x {video.height}, more than 3840 x 2160")
             if next(container.decode(video), None) is None:
                 raise UnreadableFile(name, "it holds no picture")
@@ -56,7 +56,7 @@ class ClipSource:
     facing: Facing | None = None
 
     def __init__(self, path: Path, facts: ClipFacts, *, loops: bool = False) -> None:
-        self.facts, self.loops, self.frames_s = facts, loops, FRAMES_S
+        self.facts, self.loops, self.fps = facts, loops, FRAMES_S
         self._path = path
         self._lock = threading.Lock()
         self._container: av.container.InputContainer | None = None

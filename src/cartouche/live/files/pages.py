@@ -15,8 +15,8 @@ from cartouche.core.kit.health import Battery, Facing
 from cartouche.core.pictures import Frame, frame_from_bgr
 from cartouche.live.files.errors import EmptyFile, LockedFile, TooManyPages, TooManyPixels, UnreadableFile, WrongKind
 
-MOST_PAGES = 500
-MOST_PIXELS = 50_000_000  # a 48-megapixel phone photograph fits: 150 MB while it is decoded
+MAX_PAGES = 500
+MAX_PIXELS = 50_000_000  # a 48-megapixel phone photograph fits: 150 MB while it is decoded
 LONG_SIDE_PX = 2000  # 6.7 px/mm on A4: eight-point print keeps 9 px per x-height
 FRAMES_S = 5.0  # a still page is handed out again so often for whoever begins to look
 
@@ -52,7 +52,7 @@ def count_pages(path: Path, kind: str, name: str) -> int:
         return 1
     with _document(path, name) as document:
         count = len(document)
-        if count > MOST_PAGES:
+        if count > MAX_PAGES:
             raise TooManyPages(name, f"{count:,}")
         if count == 0:
             raise UnreadableFile(name, "no pages")
@@ -104,7 +104,7 @@ def picture_frame(path: Path, name: str) -> Frame:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore", Image.DecompressionBombWarning)  # we have a limit of our own
             with Image.open(path, formats=("PNG", "JPEG")) as opened:
-                if opened.width * opened.height > MOST_PIXELS:
+                if opened.width * opened.height > MAX_PIXELS:
                     raise TooManyPixels(name, f"{opened.width:,} x {opened.height:,}")
                 opened.draft("RGB", (LONG_SIDE_PX, LONG_SIDE_PX))
                 opened.thumbnail((LONG_SIDE_PX, LONG_SIDE_PX), Image.Resampling.LANCZOS, reducing_gap=2.0)
@@ -131,7 +131,7 @@ class PagesSource:
 
     battery: Battery | None = None
     facing: Facing | None = None
-    frames_s = FRAMES_S
+    fps = FRAMES_S
 
     def __init__(self, files: list[PageFile], page: int = 0) -> None:
         self.files, self._page = files, page

@@ -12,7 +12,7 @@ from fastapi.responses import FileResponse, JSONResponse, Response
 from pydantic import Field
 
 from cartouche import __version__
-from cartouche.live.whip import MOST_OFFER_BYTES
+from cartouche.live.whip import MAX_OFFER_BYTES
 from cartouche.web.answers import POLICY, answer_errors
 from cartouche.web.guests.book import Guests, Visitor
 from cartouche.web.guests.errors import GuestError, NotAGuest, NotNow
@@ -76,8 +76,8 @@ async def whip(request: Request, visitor: Known, book: Book) -> Response:
     """WHIP (RFC 9725): an SDP offer with all its candidates; answers the SDP answer. Trickle and restarts are not offered."""
     if request.headers.get("content-type", "").split(";")[0].strip().lower() != "application/sdp":
         return JSONResponse({"detail": "WHIP takes application/sdp."}, 415, {"Accept-Post": "application/sdp"})
-    offer = (await request.body())[: MOST_OFFER_BYTES + 1]
-    if len(offer) > MOST_OFFER_BYTES:
+    offer = (await request.body())[: MAX_OFFER_BYTES + 1]
+    if len(offer) > MAX_OFFER_BYTES:
         return JSONResponse({"detail": "This offer is too long."}, 413)
     answer = await book.answer_offer(visitor, offer.decode("utf-8", "replace"))
     return Response(answer, 201, {"Location": f"/whip/{visitor.device_id}"}, "application/sdp")

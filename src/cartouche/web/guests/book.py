@@ -214,7 +214,7 @@ class Guests:
         visitor.report, visitor.seen_s = report, now_s
         device = kits.device(self.state.database, visitor.device_id)
         microphone = {"none": "", "off": f"{device.label}’s own, off", "on": f"{device.label}’s own, on"}[report.microphone]
-        told = device.model_copy(update={"most_width": report.most_width, "most_height": report.most_height, "microphone": microphone})
+        told = device.model_copy(update={"max_width": report.max_width, "max_height": report.max_height, "microphone": microphone})
         if told != device:
             with self.state.lock:
                 kits.change_device(self.state.database, told)
@@ -227,7 +227,7 @@ class Guests:
             feed.battery = report.battery.battery() if report.battery else None
             feed.facing = next((lens.facing for lens in report.lenses if lens.id == report.lens), None)
             # over WebRTC a picture is handed on only when the next one begins
-            frame_s = 1 / max(feed.frames_s(now_s), 5.0) if report.transport == "webrtc" else 0.0
+            frame_s = 1 / max(feed.fps(now_s), 5.0) if report.transport == "webrtc" else 0.0
             feed.path_s = (report.path_ms or 0.0) / 1000 + frame_s
             feed.waiting = report.phase == "asking"
             feed.fault = _SENTENCES.get(report.phase)

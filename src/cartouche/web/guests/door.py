@@ -15,8 +15,8 @@ from cartouche.core.kit.networks import Network, networks
 from cartouche.web.guests.certificate import tls_context
 from cartouche.web.guests.errors import DoorBlocked
 
-MOST_MESSAGE_BYTES = 4_100_000  # a key frame of a 4K camera and a little
-MOST_LINES = 64  # eight phones with eight lines each
+MAX_MESSAGE_BYTES = 4_100_000  # a key frame of a 4K camera and a little
+MAX_LINES = 64  # eight phones with eight lines each
 LEAVE_WITHIN_S = 3  # a phone that holds its line open does not hold up the end
 
 
@@ -76,12 +76,12 @@ def _config(app: ASGIApp, context: ssl.SSLContext) -> uvicorn.Config:
         ssl_context_factory=lambda *_: context,
         ws="websockets-sansio",
         ws_per_message_deflate=False,
-        ws_max_size=MOST_MESSAGE_BYTES,
+        ws_max_size=MAX_MESSAGE_BYTES,
         timeout_graceful_shutdown=LEAVE_WITHIN_S,
         lifespan="off",
         proxy_headers=False,  # who asks is told by the line itself: guesses are counted by it
         server_header=False,
-        limit_concurrency=MOST_LINES,
+        limit_concurrency=MAX_LINES,
         log_level="critical",  # a phone that has not accepted the certificate yet is no error of ours
     )
 

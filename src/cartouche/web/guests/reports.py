@@ -49,8 +49,8 @@ class Report(Asked):
     can_refocus: bool = False
     microphone: Literal["none", "off", "on"] = "off"
     awake: Literal["held", "missing", "refused"] = "missing"
-    most_width: Annotated[int, Field(ge=1, le=20000)] | None = None
-    most_height: Annotated[int, Field(ge=1, le=20000)] | None = None
+    max_width: Annotated[int, Field(ge=1, le=20000)] | None = None
+    max_height: Annotated[int, Field(ge=1, le=20000)] | None = None
     path_ms: Annotated[float, Field(ge=0, le=10_000)] | None = None
     done: Annotated[int, Field(ge=0)] = 0  # number of the last orders carried out
 

@@ -57,7 +57,7 @@ def kit(state: State, book: Book) -> KitView:
 
 def _sizes(state: AppState, device: Device) -> SizesView:
     offered = [
-        SizeView(width=one.width, height=one.height, frames_s=one.frames_s, delay_ms=None if one.delay_s is None else 1000 * one.delay_s)
+        SizeView(width=one.width, height=one.height, fps=one.fps, delay_ms=None if one.delay_s is None else 1000 * one.delay_s)
         for one in offered_sizes(state, device)
     ]
     choice = size_choice(state, device)

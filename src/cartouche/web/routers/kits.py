@@ -58,8 +58,8 @@ def cameras_here(here: CamerasHere, state: State) -> RecognisedView:
     """Which of the kit's cameras are plugged in, in this port or another, which are missing, and which are new."""
     with state.lock:
         devices = [one for one in state.devices() if one.kind == "camera"]
-        known = [Known(one.id, one.source, one.label, one.most) for one in devices]
-        found = recognise(known, [Present(one.source, one.label, _most(one)) for one in here.cameras])
+        known = [Known(one.id, one.source, one.label, one.max_size) for one in devices]
+        found = recognise(known, [Present(one.source, one.label, _max_size(one)) for one in here.cameras])
         by_id = {one.id: one for one in devices}
         moved = [id_ for id_, where in found.matches.items() if where.source != by_id[id_].source]
         for id_ in moved:
@@ -75,8 +75,8 @@ def cameras_here(here: CamerasHere, state: State) -> RecognisedView:
     )
 
 
-def _most(camera: CameraHere) -> tuple[int, int] | None:
-    return (camera.most_width, camera.most_height) if camera.most_width and camera.most_height else None
+def _max_size(camera: CameraHere) -> tuple[int, int] | None:
+    return (camera.max_width, camera.max_height) if camera.max_width and camera.max_height else None
 
 
 @router.post("/import", status_code=201, openapi_extra={"requestBody": {"content": {"application/json": {}}, "required": True}})

@@ -9,7 +9,7 @@ from cartouche.core.plates.model import READY_MADE, CaptionContent, Plate
 from cartouche.fonts import missing
 from cartouche.store import plates as kept_plates
 from cartouche.store.errors import LastPlate, NotKept, TooManyPlates
-from cartouche.web.plates_file import MOST_PLATES, PlatesFile, read, unknown_feeds
+from cartouche.web.plates_file import MAX_PLATES, PlatesFile, read, unknown_feeds
 from cartouche.web.schemas import Adorned, Id, NewPlate, PlateChange, PlateOrder, PlatesView, PlateView
 from cartouche.web.state import AppState, app_state, new_id
 from cartouche.web.views import laid
@@ -50,8 +50,8 @@ def add_plate(new: NewPlate, state: State) -> PlatesView:
     """A copy of one of the lesson's plates or of a ready-made one, or an empty one, at the end of the list."""
     with state.lock:
         kept = _kept(state)
-        if len(kept) >= MOST_PLATES:
-            raise TooManyPlates(str(MOST_PLATES))
+        if len(kept) >= MAX_PLATES:
+            raise TooManyPlates(str(MAX_PLATES))
         source = next((plate for plate in (*kept, *READY_MADE) if plate.id == new.copy_of), None)
         if new.copy_of is not None and source is None:
             raise NotKept("plate", new.copy_of)
@@ -103,8 +103,8 @@ async def import_plates(request: Request, state: State) -> PlatesView:
     file = read(await request.body())
     with state.lock:
         kept = _kept(state)
-        if len(kept) + len(file.plates) > MOST_PLATES:
-            raise TooManyPlates(str(MOST_PLATES))
+        if len(kept) + len(file.plates) > MAX_PLATES:
+            raise TooManyPlates(str(MAX_PLATES))
         _settle(state, (*kept, *(plate.model_copy(update={"id": new_id("plate")}) for plate in file.plates)))
     return all_plates(state)
 

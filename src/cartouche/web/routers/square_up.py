@@ -15,7 +15,7 @@ from cartouche.core.straighten.geometry import Keystone, with_keystone
 from cartouche.core.straighten.glide import FRAME_S
 from cartouche.core.straighten.rigs import rig_named
 from cartouche.core.straighten.square_up import named, squared_up
-from cartouche.live.errors import BendUnknown, NoCardFound, NoPageFound, NoPictureYet, NothingKept
+from cartouche.live.errors import DistortionUnknown, NoCardFound, NoPageFound, NoPictureYet, NothingKept
 from cartouche.printed import card_pdf, card_png
 from cartouche.store import chains, settings
 from cartouche.web.routers.square_up_views import BOARD, advices, card_view, line_share, page_room, square_up_view
@@ -35,7 +35,7 @@ from cartouche.web.state import AppState, app_state
 router = APIRouter(prefix="/api/square-up/{device_id}", tags=["square up"])
 cards = APIRouter(prefix="/api/card", tags=["square up"])
 State = Annotated[AppState, Depends(app_state)]
-BEND_FRAMES, BEND_PAUSE_S = 8, 0.05  # noise of one frame's edges is averaged away by eight
+DISTORTION_FRAMES, DISTORTION_PAUSE_S = 8, 0.05  # noise of one frame's edges is averaged away by eight
 
 
 @router.get("")
@@ -93,17 +93,17 @@ def use_card(device_id: Id, state: State) -> SquareUpView:
 
 
 @router.post("/unbend")
-def measure_bend(device_id: Id, state: State) -> SquareUpView:
+def measure_distortion(device_id: Id, state: State) -> SquareUpView:
     """Measure the lens from the page's edges in several pictures; kept with the device."""
     frames = [_newest(state, device_id)]
-    while len(frames) < BEND_FRAMES:
-        time.sleep(BEND_PAUSE_S)
+    while len(frames) < DISTORTION_FRAMES:
+        time.sleep(DISTORTION_PAUSE_S)
         frames.append(_newest(state, device_id))
-    bend = state.running.watcher.bend_of(frames)
-    if not bend:
-        raise BendUnknown(state.device(device_id).name)
+    distortion = state.running.watcher.distortion_of(frames)
+    if not distortion:
+        raise DistortionUnknown(state.device(device_id).name)
     chain = _running_chain(state, device_id)
-    return _apply(state, device_id, chain.model_copy(update={"unbend": UnbendLink(on=True, bend=bend.value)}), settled=True)
+    return _apply(state, device_id, chain.model_copy(update={"unbend": UnbendLink(on=True, distortion=distortion.value)}), settled=True)
 
 
 @router.put("/frame")

@@ -54,7 +54,7 @@ def square_up_view(state: AppState, device_id: str) -> SquareUpView:
         new_pages=seen.new_pages,
         visible=_visible(state, device_id, chain, frame),
         sharpness=seen.sharpness,
-        bend_percent=round(100 * edge_share(chain.unbend.bend, frame.size), 2) if frame else 0.0,
+        distortion_percent=round(100 * edge_share(chain.unbend.distortion, frame.size), 2) if frame else 0.0,
         light=_light(seen),
         printed=_printed(seen),
         agreement=AgreementView.model_validate(agreement(learners, proof)._asdict()) if chain.square.on else None,
@@ -121,7 +121,9 @@ def _light(seen: Seen) -> LightView | None:
     tone = seen.tone
     if tone is None:
         return None
-    return LightView(evenness=tone.evenness, shadow=tone.shadow, burnt=tone.burnt, burnt_at=tone.burnt_at, too_bright=tone.too_bright)
+    return LightView(
+        evenness=tone.evenness, shadow=tone.shadow, clipped=tone.clipped, clipped_at=tone.clipped_at, too_bright=tone.too_bright
+    )
 
 
 def _printed(seen: Seen) -> PrintView | None:
@@ -156,16 +158,16 @@ def _paths(state: AppState, mirrors: int, chain: Chain) -> list[PathLine]:
 
 
 def card_view(reading: CardReading, chain: Chain, picture: Size, took_s: float) -> CardView:
-    least, most = reading.px_per_mm
+    lowest, highest = reading.px_per_mm
     return CardView(
         paper=reading.paper,
         mirrored=reading.mirrored,
         quarters=chain.turn.quarters,
         tilt_deg=reading.tilt_deg,
         focal=reading.focal,
-        bend_percent=100 * edge_share(reading.bend, picture),
-        px_per_mm_least=least,
-        px_per_mm_most=most,
+        distortion_percent=100 * edge_share(reading.distortion, picture),
+        px_per_mm_min=lowest,
+        px_per_mm_max=highest,
         off_px=reading.off_px,
         rise_px=reading.rise_px,
         in_focus=reading.in_focus,
