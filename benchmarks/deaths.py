@@ -14,7 +14,7 @@ from typing import Any
 
 import cv2
 import numpy as np
-from many_feeds import viewer
+from many_feeds import open_with, viewer
 
 from cartouche.bench.call import CallCodec
 from cartouche.bench.devices import DEVICES, BenchDevice, Fault
@@ -77,8 +77,8 @@ def main(deaths: int = DEATHS) -> dict[str, float]:
     chain = Chain(mirror=MirrorLink(left_right=True), frame=FrameLink(zoom=1.5))
     roles: Any = {"page": "page"}
     lesson.open_source("page", device)
-    lesson.show(FIRST_PLATES[1], roles, {"page": chain}, {"page": 0})
-    lesson.hub.look(viewer("outgoing", 640, 30))
+    open_with(lesson, FIRST_PLATES[1], roles, {"page": chain})
+    lesson.hub.join(viewer("outgoing", 640, 30))
     watch, feed = Watch(lesson.desk), lesson.feeds.get("page")
     assert feed is not None
     _until(lambda: watch.mean > PAGE_ABOVE)

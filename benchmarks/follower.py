@@ -134,7 +134,7 @@ def _warped(frame: Frame, matrix: Matrix) -> Frame:
     for plane, step in zip(frame.planes, (1, 2, 2), strict=True):
         own = matrix if step == 1 else half @ matrix @ np.linalg.inv(half)
         planes.append(cv2.warpPerspective(plane, own, plane.shape[::-1], borderMode=cv2.BORDER_REFLECT_101))
-    return Frame(*planes, 0.0)  # type: ignore[arg-type]
+    return Frame.of(planes, 0.0)  # type: ignore[arg-type]
 
 
 def run(steps: Iterator[Step], first: Corners) -> tuple[float | None, int, int, float]:

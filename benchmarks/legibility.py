@@ -65,7 +65,7 @@ def seen_by(audience: Audience, outgoing: Frame) -> Frame:
 def _fitted(frame: Frame, width: int, height: int) -> Frame:
     ways = cv2.INTER_LINEAR if width > frame.size.width else cv2.INTER_AREA
     planes = [cv2.resize(plane, (width // k, height // k), interpolation=ways) for plane, k in zip(frame.planes, (1, 2, 2), strict=True)]
-    return Frame(*planes, 0.0)  # type: ignore[arg-type]
+    return Frame.of(planes, 0.0)  # type: ignore[arg-type]
 
 
 def read(part: np.ndarray) -> str:

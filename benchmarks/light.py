@@ -75,7 +75,7 @@ def main(count: int = 40) -> dict[str, float]:
             after.append(truth.of(frame))
             continue
         made = correction(tone, CHAIN, np.eye(3), frame.size, (int(frame.size.width), int(frame.size.height)))
-        shown = Frame(*(plane.copy() for plane in frame.planes), 0.0)
+        shown = Frame.of([plane.copy() for plane in frame.planes], 0.0)
         begun = time.perf_counter()
         apply_tone(shown.planes, made)
         applying.append(time.perf_counter() - begun)

@@ -20,10 +20,12 @@ import numpy as np
 from cartouche.bench.call import CallCodec
 from cartouche.bench.devices import DEVICES, settled
 from cartouche.core.pictures import Frame
-from cartouche.core.plates.model import FIRST_PLATES
+from cartouche.core.plates.model import FIRST_PLATES, Plate
 from cartouche.core.straighten.chain import Chain
+from cartouche.live.demand import Surface
 from cartouche.live.hub import Viewer
 from cartouche.live.running import RunningLesson
+from cartouche.live.stage import Opened
 
 COUNTS = (1, 2, 4, 8)
 SECONDS, SETTLE_S, ROUNDS = 2.5, 0.7, 3
@@ -39,7 +41,7 @@ class Camera:
 
     def picture(self, now_s: float) -> Frame:
         self.asked += 1
-        return Frame(*self.pictures[self.asked % 2].planes, now_s)
+        return Frame.of(self.pictures[self.asked % 2].planes, now_s)
 
 
 class _AtOnce:
@@ -51,12 +53,20 @@ class Drawn(Viewer):
     """Has always drawn what it got."""
 
     def offer(self, picture: bytes) -> None:
-        self.in_flight = 0
+        super().offer(picture)
+        self.take()
+        self.acknowledge()
 
 
 def viewer(key: str, width: int, fps: float) -> Viewer:
     loop: Any = _AtOnce()
-    return Drawn(key, width, fps, loop)
+    surface = Surface.parse(key)
+    assert surface is not None
+    return Drawn(surface, width, fps, loop)
+
+
+def open_with(lesson: RunningLesson, plate: Plate, roles: Any, chains: dict[str, Chain]) -> None:
+    lesson.stage.reopen(Opened(plate, (plate,), roles, chains, {}))
 
 
 def thread_s(name: str) -> float:
@@ -75,10 +85,10 @@ def measured(count: int, pictures: list[Frame], *, all_looked_at: bool = False) 
     for number, camera in enumerate(cameras):
         lesson.open_source(f"c{number}", camera)
     roles: Any = {"page": "c0", "face": f"c{min(1, count - 1)}"}
-    lesson.show(FIRST_PLATES[0], roles, {"c0": Chain()}, {})
+    open_with(lesson, FIRST_PLATES[0], roles, {"c0": Chain()})
     viewers = [viewer("outgoing", 1280, 30), *(viewer(f"raw:c{n}", 400, 12) for n in range(count) if all_looked_at)]
     for one in viewers:
-        lesson.hub.look(one)
+        lesson.hub.join(one)
     time.sleep(SETTLE_S)
     asked = sum(camera.asked for camera in cameras[2:])
     before, desk, begun = time.process_time(), thread_s("desk"), time.monotonic()

@@ -35,6 +35,19 @@ def eventually(look: Callable[[], T], seconds: float = 15.0) -> T:
         time.sleep(0.03)
 
 
+def settled(look: Callable[[], T], still_s: float = 0.7, seconds: float = 15.0) -> T:
+    """What look() gives once it has stayed the same for still_s: a drag or a press that is still on its way is waited for."""
+    until = time.monotonic() + seconds
+    value, since = look(), time.monotonic()
+    while time.monotonic() - since < still_s:
+        assert time.monotonic() < until, f"did not settle within {seconds} s: {look}"
+        time.sleep(0.05)
+        newer = look()
+        if newer != value:
+            value, since = newer, time.monotonic()
+    return value
+
+
 def ran(work: Coroutine[Any, Any, T]) -> T:
     """A coroutine on a loop of its own; this thread's may be running already, for the browser."""
     with ThreadPoolExecutor(1) as pool:

@@ -21,7 +21,7 @@ def sent(layer: Layer, seconds: int) -> tuple[CallCodec, list[Frame], list[Frame
         face = device.picture(1 + number / layer.fps)
         assert face is not None
         frame = composer.compose([Shown(FIRST_PLATES[2].places[0], Chain(), face)], number)
-        before.append(Frame(*(plane.copy() for plane in frame.planes), frame.captured_s))
+        before.append(Frame.of([plane.copy() for plane in frame.planes], frame.captured_s))
         after.append(codec.transcode(frame))
     return codec, before, after
 

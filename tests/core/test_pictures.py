@@ -49,7 +49,7 @@ def test_a_frame_refuses_planes_that_do_not_fit_together() -> None:
     Frame(y, chroma, chroma, 0.0)
     for planes in ((y, y, chroma), (y, chroma, np.zeros((4, 2), np.uint8)), (np.zeros((7, 8), np.uint8), chroma, chroma)):
         with pytest.raises(BadPicture):
-            Frame(*planes, 0.0)
+            Frame.of(planes, 0.0)
 
 
 @pytest.mark.parametrize("bad", [np.zeros((4, 4), np.uint8), np.zeros((4, 4, 4), np.uint8), np.zeros((4, 4, 3)), "picture"])

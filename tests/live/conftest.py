@@ -7,10 +7,12 @@ import pytest
 
 from cartouche.bench.call import CallCodec
 from cartouche.core.pictures import Frame, Size, YuvColour, blank_frame
-from cartouche.core.plates.model import FIRST_PLATES
+from cartouche.core.plates.model import FIRST_PLATES, Plate, Role
 from cartouche.core.straighten.chain import Chain
+from cartouche.live.demand import Surface
 from cartouche.live.hub import Viewer
 from cartouche.live.running import RunningLesson
+from cartouche.live.stage import Opened
 
 
 class Plain:
@@ -27,7 +29,7 @@ class Plain:
             return None
         frame = blank_frame(Size(320, 180), YuvColour(self.y, 128, 128))
         frame.y[0, :] = self.y + self.asked % 5  # as little as noise, but something changes
-        return Frame(*frame.planes, now_s)
+        return Frame.of(frame.planes, now_s)
 
 
 class Loop:
@@ -37,15 +39,28 @@ class Loop:
         work(*values)
 
 
+def surface(key: str) -> Surface:
+    parsed = Surface.parse(key)
+    assert parsed is not None
+    return parsed
+
+
+def show(lesson: RunningLesson, plate: Plate, roles: dict[Role, str], chains: dict[str, Chain], mirrors: dict[str, int]) -> None:
+    """As an opened lesson with this plate alone."""
+    lesson.stage.reopen(Opened(plate, (plate,), roles, chains, mirrors))
+
+
 def viewer(key: str, width: int = 1280, max_fps: float = 1000) -> Viewer:
     """A viewer that has always drawn what it got, so that it is ready for more."""
 
     class Keen(Viewer):
         def offer(self, picture: bytes) -> None:
-            self.picture, self.in_flight = picture, 0
+            super().offer(picture)
+            self.newest = self.take()
+            self.acknowledge()
             self.seen = getattr(self, "seen", 0) + 1
 
-    return Keen(key, width, max_fps, Loop())  # type: ignore[arg-type]
+    return Keen(surface(key), width, max_fps, Loop())  # type: ignore[arg-type]
 
 
 @pytest.fixture
@@ -66,7 +81,7 @@ def page_and_face(lesson: RunningLesson) -> tuple[Plain, Plain]:
     page, face = Plain(200), Plain(60)
     lesson.open_source("p", page)
     lesson.open_source("f", face)
-    lesson.show(FIRST_PLATES[1], {"page": "p", "face": "f"}, {"p": Chain()}, {"p": 0})
+    show(lesson, FIRST_PLATES[1], {"page": "p", "face": "f"}, {"p": Chain()}, {"p": 0})
     return page, face
 
 

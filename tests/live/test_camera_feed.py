@@ -12,6 +12,7 @@ from cartouche.bench.devices import DEVICES, settled
 from cartouche.core.pictures import Frame
 from cartouche.live.camera_feed import DELTA, HEADER, KEY, MAX_BYTES, CameraFeed
 from cartouche.live.errors import UndecodablePicture
+from cartouche.live.troubles import Troubles
 from tests.helpers import eventually
 
 FACE = settled(DEVICES["face-webcam"](), 2.0)
@@ -49,7 +50,7 @@ def came() -> list[Frame]:
 
 @pytest.fixture
 def feed(came: list[Frame]) -> Iterator[CameraFeed]:
-    made = CameraFeed("camera", lambda _, frame: came.append(frame))
+    made = CameraFeed("camera", lambda _, frame: came.append(frame), Troubles())
     made.want(True, time.monotonic())
     yield made
     made.close()

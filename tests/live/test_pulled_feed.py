@@ -5,6 +5,7 @@ import time
 
 from cartouche.core.pictures import Frame
 from cartouche.live.feeds import PulledFeed
+from cartouche.live.troubles import Troubles
 from tests.helpers import eventually
 from tests.live.conftest import Plain
 
@@ -24,7 +25,7 @@ class Slow(Plain):
 
 def test_a_picture_asked_for_before_a_restart_does_not_end_the_new_start() -> None:
     source, came = Slow(), []
-    feed = PulledFeed("p", source, lambda _feed, frame: came.append(frame))
+    feed = PulledFeed("p", source, lambda _feed, frame: came.append(frame), Troubles())
     try:
         feed.want(True, time.monotonic())
         assert source.asked_for.wait(5)

@@ -21,7 +21,7 @@ def test_a_feed_that_nobody_looks_at_is_not_asked(lesson: RunningLesson, page_an
     time.sleep(0.2)
     assert (page.asked, face.asked) == (0, 0)
     looking = viewer("outgoing")
-    lesson.hub.look(looking)
+    lesson.hub.join(looking)
     eventually(lambda: page.asked > 5)
     assert face.asked == 0, "the face is not on this plate"
     lesson.hub.leave(looking)
@@ -32,11 +32,11 @@ def test_a_feed_that_nobody_looks_at_is_not_asked(lesson: RunningLesson, page_an
 
 
 def test_a_plate_change_goes_out_with_the_next_picture(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:
-    lesson.hub.look(viewer("outgoing"))
-    lesson.hub.look(viewer("raw:f"))
+    lesson.hub.join(viewer("outgoing"))
+    lesson.hub.join(viewer("raw:f"))
     eventually(lambda: abs(mean(lesson.desk.latest) - 200) < 2)
     eventually(lambda: lesson.feeds.get("f") and lesson.feeds.get("f").latest)  # type: ignore[union-attr]
-    lesson.put_on(FACE)
+    lesson.stage.put_on(FACE)
     changed = lesson.desk.latest
     eventually(lambda: lesson.desk.latest is not changed)
     following = lesson.desk.latest
@@ -45,11 +45,11 @@ def test_a_plate_change_goes_out_with_the_next_picture(lesson: RunningLesson, pa
 
 
 def test_a_correction_goes_out_live(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:
-    lesson.hub.look(viewer("outgoing"))
+    lesson.hub.join(viewer("outgoing"))
     eventually(lambda: abs(mean(lesson.desk.latest) - 200) < 2)
-    before = lesson.version
-    lesson.correct("p", Chain(frame=FrameLink(zoom=2)))
-    assert lesson.version > before
+    before = lesson.stage.versions.total
+    lesson.stage.correct("p", Chain(frame=FrameLink(zoom=2)))
+    assert lesson.stage.versions.total > before
     assert lesson.setup.chains["p"].frame.zoom == 2
 
 
@@ -58,7 +58,7 @@ def test_a_feed_that_falls_silent_is_held_and_returns_by_itself(
     lesson: RunningLesson, page_and_face: tuple[Plain, Plain], how: str, state: str
 ) -> None:
     page, _ = page_and_face
-    lesson.hub.look(viewer("outgoing"))
+    lesson.hub.join(viewer("outgoing"))
     eventually(lambda: abs(mean(lesson.desk.latest) - 200) < 2)
     setattr(page, how, True)
     eventually(lambda: lesson.feeds.get("p").state(time.monotonic()) == state)  # type: ignore[union-attr]
@@ -74,7 +74,7 @@ def test_a_camera_that_goes_black_is_never_black_for_longer_than_a_fifth_of_a_se
     lesson: RunningLesson, page_and_face: tuple[Plain, Plain]
 ) -> None:
     page, _ = page_and_face
-    lesson.hub.look(viewer("outgoing"))
+    lesson.hub.join(viewer("outgoing"))
     eventually(lambda: abs(mean(lesson.desk.latest) - 200) < 2)
     time.sleep(0.3)
     page.y, begun, black = 16, time.monotonic(), []
@@ -91,7 +91,7 @@ def test_a_camera_that_goes_black_is_never_black_for_longer_than_a_fifth_of_a_se
 
 def test_two_hundred_deaths_leave_nothing_behind(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:
     page, _ = page_and_face
-    lesson.hub.look(viewer("outgoing"))
+    lesson.hub.join(viewer("outgoing"))
     eventually(lambda: abs(mean(lesson.desk.latest) - 200) < 2)
     feed, threads = lesson.feeds.get("p"), threading.active_count()
     assert feed is not None
@@ -105,35 +105,35 @@ def test_two_hundred_deaths_leave_nothing_behind(lesson: RunningLesson, page_and
         if number % 50 == 0:
             assert mean(lesson.desk.latest) > 150
     assert threading.active_count() == threads
-    assert len(feed._kept) <= 3
+    assert len(feed._good._ring) <= 3
     eventually(lambda: feed.state(time.monotonic()) == "live")
 
 
 def test_without_any_feed_the_card_goes_out(lesson: RunningLesson) -> None:
-    lesson.hub.look(viewer("outgoing"))
+    lesson.hub.join(viewer("outgoing"))
     frame = eventually(lambda: lesson.desk.latest)
     assert frame.y.mean() > 150
 
 
 def test_the_outgoing_size_can_change_while_it_goes_out(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:
     looking = viewer("outgoing", 1920)
-    lesson.hub.look(looking)
+    lesson.hub.join(looking)
     eventually(lambda: lesson.desk.latest)
     lesson.resize(Size(1920, 1080))
     eventually(lambda: lesson.desk.latest and lesson.desk.latest.size == (1920, 1080))
-    eventually(lambda: looking.picture is not None and looking.picture[12:16] == np.array([1920, 1080], "<u2").tobytes())
+    eventually(lambda: (newest := looking.newest) is not None and newest[12:16] == np.array([1920, 1080], "<u2").tobytes())
 
 
 def test_the_desk_keeps_to_thirty_frames_a_second(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:
     """The page comes sixty times a second here; what goes out does not."""
-    lesson.hub.look(viewer("outgoing"))
+    lesson.hub.join(viewer("outgoing"))
     eventually(lambda: lesson.desk.fps(time.monotonic()) > 15)
     time.sleep(2.0)
     assert lesson.desk.fps(time.monotonic()) < 33
 
 
 def test_a_removed_device_lets_go_of_its_thread_and_its_pictures(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:
-    lesson.hub.look(viewer("raw:p"))
+    lesson.hub.join(viewer("raw:p"))
     eventually(lambda: lesson.feeds.get("p").latest)  # type: ignore[union-attr]
     lesson.close_feed("p")
     assert lesson.feeds.get("p") is None
@@ -145,23 +145,23 @@ def test_the_call_gives_each_audience_its_own_size_and_mirrors_only_the_self_vie
 ) -> None:
     viewers = {name: viewer(f"audience:{name}", 1920) for name in ("pinned", "grid", "phone", "self")}
     for looking in viewers.values():
-        lesson.hub.look(looking)
+        lesson.hub.join(looking)
     lesson.start_call()
     lesson.start_call()
-    eventually(lambda: all(looking.picture for looking in viewers.values()))
-    sizes = {name: tuple(np.frombuffer(looking.picture or b"", "<u2", 2, 12)) for name, looking in viewers.items()}
+    eventually(lambda: all(hasattr(looking, "newest") for looking in viewers.values()))
+    sizes = {name: tuple(np.frombuffer(looking.newest, "<u2", 2, 12)) for name, looking in viewers.items()}
     assert sizes == {"pinned": (1200, 674), "grid": (426, 240), "phone": (740, 416), "self": (300, 168)}
     lesson.stop_call()
     assert not lesson.call.running
 
 
 def test_verdicts_are_worked_out_once_for_one_setup(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:
-    lesson.hub.look(viewer("outgoing"))
-    eventually(lambda: lesson.page_picture())
-    first = lesson.verdicts()
-    assert lesson.verdicts() is first
-    lesson.put_on(FACE)
-    assert lesson.verdicts()[0].path is None
+    lesson.hub.join(viewer("outgoing"))
+    eventually(lambda: lesson.verdicts.page_picture(lesson.setup))
+    first = lesson.verdicts.of(lesson.setup)
+    assert lesson.verdicts.of(lesson.setup) is first
+    lesson.stage.put_on(FACE)
+    assert lesson.verdicts.of(lesson.setup)[0].path is None
 
 
 def test_a_source_that_fails_unexpectedly_comes_back(lesson: RunningLesson, caplog: pytest.LogCaptureFixture) -> None:
@@ -174,6 +174,6 @@ def test_a_source_that_fails_unexpectedly_comes_back(lesson: RunningLesson, capl
 
     odd = Odd(180)
     lesson.open_source("p", odd)
-    lesson.hub.look(viewer("raw:p"))
+    lesson.hub.join(viewer("raw:p"))
     eventually(lambda: lesson.feeds.get("p").connected and odd.asked > 70)  # type: ignore[union-attr]
     assert "a driver's whim" in caplog.text

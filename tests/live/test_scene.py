@@ -11,8 +11,9 @@ from cartouche.core.plates.model import FIRST_PLATES, READY_MADE, Place, Plate, 
 from cartouche.core.straighten.chain import Chain
 from cartouche.live import scene
 from cartouche.live.running import RunningLesson
+from cartouche.live.setup import Setup
 from tests.helpers import eventually
-from tests.live.conftest import Plain, viewer
+from tests.live.conftest import Plain, show, viewer
 
 PAGE_Y, FACE_Y, GROUND_Y = 200, 60, 238
 
@@ -36,8 +37,8 @@ def test_a_feed_that_dies_is_held_then_left_out_and_comes_back(
     lesson: RunningLesson, page_and_face: tuple[Plain, Plain], plate: Plate, dies: str
 ) -> None:
     page, face = page_and_face
-    lesson.put_on(plate)
-    lesson.hub.look(viewer("outgoing"))
+    lesson.stage.put_on(plate)
+    lesson.hub.join(viewer("outgoing"))
     eventually(lambda: share(lesson.desk.latest, PAGE_Y) > 0.03 and share(lesson.desk.latest, FACE_Y) > 0.03)
     time.sleep(scene.FLOAT_S + 0.5)  # until all stand where they belong
     both = {PAGE_Y: share(lesson.desk.latest, PAGE_Y), FACE_Y: share(lesson.desk.latest, FACE_Y)}
@@ -58,8 +59,8 @@ def test_a_feed_that_dies_is_held_then_left_out_and_comes_back(
 
 def test_with_nothing_left_the_last_good_pictures_stay(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:
     page, face = page_and_face
-    lesson.put_on(BOTH[0])
-    lesson.hub.look(viewer("outgoing"))
+    lesson.stage.put_on(BOTH[0])
+    lesson.hub.join(viewer("outgoing"))
     eventually(lambda: share(lesson.desk.latest, PAGE_Y) > 0.03 and share(lesson.desk.latest, FACE_Y) > 0.03)
     page.dead = face.dead = True
     time.sleep(1.5)
@@ -69,10 +70,10 @@ def test_with_nothing_left_the_last_good_pictures_stay(lesson: RunningLesson, pa
 
 def test_a_plate_fades_in_as_long_as_it_says_and_a_cut_is_at_once(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:
     page_plate, face_plate = FIRST_PLATES[1], FIRST_PLATES[2]
-    lesson.hub.look(viewer("outgoing"))
-    lesson.hub.look(viewer("raw:f"))
+    lesson.hub.join(viewer("outgoing"))
+    lesson.hub.join(viewer("raw:f"))
     eventually(lambda: share(lesson.desk.latest, PAGE_Y) > 0.9 and lesson.feeds.get("f").latest is not None)  # type: ignore[union-attr]
-    lesson.put_on(face_plate.model_copy(update={"fade_s": 0.6}))
+    lesson.stage.put_on(face_plate.model_copy(update={"fade_s": 0.6}))
     seen: list[float] = []
     begun = time.monotonic()
 
@@ -84,7 +85,7 @@ def test_a_plate_fades_in_as_long_as_it_says_and_a_cut_is_at_once(lesson: Runnin
     eventually(through)
     assert 0.4 < time.monotonic() - begun < 3
     assert any(FACE_Y + 20 < value < PAGE_Y - 20 for value in seen), "it was seen on the way"
-    lesson.put_on(page_plate)
+    lesson.stage.put_on(page_plate)
     eventually(lambda: share(lesson.desk.latest, PAGE_Y) > 0.9)
 
 
@@ -92,7 +93,7 @@ def test_a_way_ends_at_its_end_however_few_pictures_were_made_on_it(lesson: Runn
     """A slow machine makes its last picture on the way well before the end: the next one must not stay there."""
     roles: dict[Role, str] = {"page": "p", "face": "f"}
     shown_by, size = scene.Scene(lesson.feeds), Size(1280, 720)
-    before, after = scene.Setup(FIRST_PLATES[1], roles), scene.Setup(FIRST_PLATES[2].model_copy(update={"fade_s": 0.6}), roles)
+    before, after = Setup(FIRST_PLATES[1], roles=roles), Setup(FIRST_PLATES[2].model_copy(update={"fade_s": 0.6}), roles=roles)
     shown_by.at(before, size, 10.0)
     shown_by.at(after, size, 10.1)
     on_the_way = shown_by.at(after, size, 10.4)
@@ -110,22 +111,22 @@ def test_caption_and_frame_come_off_and_go_on_again(lesson: RunningLesson, page_
         "adorns": True,
     }
     plate = FIRST_PLATES[1]
-    lesson.put_on(plate.model_copy(update={"places": (*plate.places, Place.model_validate(name), Place.model_validate(frame))}))
-    lesson.hub.look(viewer("outgoing"))
+    lesson.stage.put_on(plate.model_copy(update={"places": (*plate.places, Place.model_validate(name), Place.model_validate(frame))}))
+    lesson.hub.join(viewer("outgoing"))
     eventually(lambda: lesson.desk.latest is not None and lesson.desk.latest.y[1, 640] < 5)
     assert share(lesson.desk.latest, 252) > 0.01, "the caption's ground"
-    lesson.adorn(False)
+    lesson.stage.adorn(False)
     eventually(lambda: share(lesson.desk.latest, PAGE_Y) > 0.99)
-    lesson.adorn(True)
+    lesson.stage.adorn(True)
     eventually(lambda: lesson.desk.latest is not None and lesson.desk.latest.y[1, 640] < 5)
 
 
 def test_the_layout_follows_the_page_when_it_is_turned(lesson: RunningLesson, page_and_face: tuple[Plain, Plain]) -> None:
-    lesson.put_on(BOTH[0])
-    lesson.hub.look(viewer("outgoing"))
+    lesson.stage.put_on(BOTH[0])
+    lesson.hub.join(viewer("outgoing"))
     eventually(lambda: share(lesson.desk.latest, PAGE_Y) > 0.4)
     chain = Chain()
-    lesson.correct("p", chain.model_copy(update={"turn": chain.turn.model_copy(update={"quarters": 1})}))
+    lesson.stage.correct("p", chain.model_copy(update={"turn": chain.turn.model_copy(update={"quarters": 1})}))
     eventually(lambda: share(lesson.desk.latest, FACE_Y) > 0.3)
 
 
@@ -154,8 +155,8 @@ def test_a_floating_face_leaves_the_writing_and_the_page_makes_room_when_it_is_f
     lesson.open_source("f", Plain(FACE_Y))
     place = BOTH[0].places[1].model_copy(update={"off_writing": True})
     plate = BOTH[0].model_copy(update={"places": (BOTH[0].places[0], place)})
-    lesson.show(plate, {"page": "p", "face": "f"}, {"p": Chain()}, {"p": 0})
-    lesson.hub.look(viewer("outgoing"))
+    show(lesson, plate, {"page": "p", "face": "f"}, {"p": Chain()}, {"p": 0})
+    lesson.hub.join(viewer("outgoing"))
 
     def face_at() -> tuple[float, float]:
         frame = lesson.desk.latest
@@ -168,7 +169,9 @@ def test_a_floating_face_leaves_the_writing_and_the_page_makes_room_when_it_is_f
     eventually(lambda: face_at()[1] > 0.5)
     eventually(lambda: lesson.desk.placer.covered == [])
     page.lines = 17
-    eventually(lambda: lesson.desk.plate is not None and lesson.desk.plate.places[0].rect.width < 0.9)
+    eventually(
+        lambda: lesson.desk.plate_at_rest(lesson.setup) is not None and lesson.desk.plate_at_rest(lesson.setup).places[0].rect.width < 0.9
+    )
     eventually(lambda: lesson.desk.placer.covered == [])
     page.lines = 0
     eventually(lambda: share(lesson.desk.latest, PAGE_Y) > 0.85)
@@ -179,8 +182,8 @@ def test_what_a_pinned_face_covers_is_told(lesson: RunningLesson, page_and_face:
     page.lines = 17
     lesson.open_source("p", page)
     corner = {"content": {"kind": "role", "role": "face"}, "rect": {"x": 0.7, "y": 0.1, "width": 0.25, "height": 0.4}, "fit": "fill"}
-    lesson.put_on(FIRST_PLATES[1].model_copy(update={"places": (*FIRST_PLATES[1].places, Place.model_validate(corner))}))
-    lesson.hub.look(viewer("outgoing"))
+    lesson.stage.put_on(FIRST_PLATES[1].model_copy(update={"places": (*FIRST_PLATES[1].places, Place.model_validate(corner))}))
+    lesson.hub.join(viewer("outgoing"))
     told = eventually(lambda: lesson.desk.placer.covered)
     assert told[0].place == 1
     assert 0.05 < told[0].share < 0.2, "about its tenth of the page"

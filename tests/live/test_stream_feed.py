@@ -12,6 +12,7 @@ import pytest
 
 from cartouche.core.pictures import Frame
 from cartouche.live.stream_feed import NotAStream, StreamFeed, checked
+from cartouche.live.troubles import Troubles
 from tests import samples
 from tests.helpers import eventually, free_port
 from tests.streams import HEIGHT, WIDTH, NetworkCamera, RtspCamera
@@ -31,7 +32,7 @@ def came() -> list[Frame]:
 
 @pytest.fixture
 def feed(camera: NetworkCamera, came: list[Frame]) -> Iterator[StreamFeed]:
-    made = StreamFeed("corner", camera.address, lambda _, frame: came.append(frame))
+    made = StreamFeed("corner", camera.address, lambda _, frame: came.append(frame), Troubles())
     yield made
     made.close()
 
@@ -79,7 +80,7 @@ def test_it_is_lost_while_the_camera_is_off_and_back_by_itself(camera: NetworkCa
 
 
 def test_what_answers_and_is_no_picture_is_told(tmp_path: Path, came: list[Frame]) -> None:
-    feed = StreamFeed("nobody", f"rtsp://127.0.0.1:{free_port()}/x", lambda _, frame: came.append(frame))
+    feed = StreamFeed("nobody", f"rtsp://127.0.0.1:{free_port()}/x", lambda _, frame: came.append(frame), Troubles())
     feed.want(True, time.monotonic())
     eventually(lambda: feed.fault and state(feed) == "lost", 25)
     assert feed.fault == "The stream does not answer. Check that the camera is on and in this network; Cartouche tries again by itself."
@@ -90,7 +91,7 @@ def test_a_file_at_the_address_plays_at_its_own_pace(tmp_path: Path) -> None:
     samples.clip(tmp_path / "clip.webm", seconds=2.0)
     moments: list[float] = []
     with serving(tmp_path) as base:
-        feed = StreamFeed("file", f"{base}/clip.webm", lambda _, frame: moments.append(time.monotonic()))
+        feed = StreamFeed("file", f"{base}/clip.webm", lambda _, frame: moments.append(time.monotonic()), Troubles())
         feed.want(True, time.monotonic())
         eventually(lambda: len(moments) >= 45, 25)
         assert moments[44] - moments[0] == pytest.approx(44 / samples.CLIP_FRAMES_S, abs=0.5)
@@ -115,7 +116,7 @@ def test_a_stream_cannot_lead_to_files_of_this_computer(tmp_path: Path, came: li
     served.mkdir()
     (served / "list.m3u8").write_text(f"#EXTM3U\n#EXT-X-TARGETDURATION:2\n#EXTINF:2,\nfile://{secret}\n#EXT-X-ENDLIST\n")
     with serving(served) as base:
-        feed = StreamFeed("list", f"{base}/list.m3u8", lambda _, frame: came.append(frame))
+        feed = StreamFeed("list", f"{base}/list.m3u8", lambda _, frame: came.append(frame), Troubles())
         feed.want(True, time.monotonic())
         eventually(lambda: feed.fault, 30)
         assert not came

@@ -7,6 +7,7 @@ from aiortc import RTCPeerConnection, RTCRtpSender, RTCSessionDescription, Video
 
 from cartouche.live.camera_feed import CameraFeed
 from cartouche.live.errors import UnusableOffer
+from cartouche.live.troubles import Troubles
 from cartouche.live.whip import MAX_KBIT_S, MIN_KBIT_S, WhipSession, with_bit_rates, without_local_names
 from cartouche.web.guests.door import networks_here
 from tests.helpers import ran
@@ -38,7 +39,7 @@ def test_a_sender_of_h264_arrives_as_a_feed() -> None:
     came: list[tuple[float, float]] = []
 
     async def run() -> None:
-        feed = CameraFeed("phone", lambda _, frame: came.append((frame.size.width, float(frame.y.mean()))))
+        feed = CameraFeed("phone", lambda _, frame: came.append((frame.size.width, float(frame.y.mean()))), Troubles())
         session, sender = WhipSession(feed, lambda _: None), RTCPeerConnection()
         transceiver = sender.addTransceiver(VideoStreamTrack(), "sendonly")
         codecs = RTCRtpSender.getCapabilities("video").codecs
@@ -63,7 +64,7 @@ def test_a_sender_of_h264_arrives_as_a_feed() -> None:
 
 def test_an_offer_without_a_picture_is_refused() -> None:
     async def run() -> None:
-        feed = CameraFeed("phone", lambda *_: None)
+        feed = CameraFeed("phone", lambda *_: None, Troubles())
         sender = RTCPeerConnection()
         sender.addTransceiver("audio")
         await sender.setLocalDescription(await sender.createOffer())

@@ -7,7 +7,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from tests.helpers import Application, eventually
+from tests.helpers import Application, eventually, settled
 
 
 def plates(app: Application) -> list[dict[str, Any]]:
@@ -55,13 +55,14 @@ def test_a_plate_built_from_nothing_with_the_mouse_is_the_same_after_a_reload(pa
     drag(page, middle(face), (-0.4 * stage["width"], 0.5 * stage["height"]))
     eventually(lambda: abs(plates(app)[-1]["places"][1]["rect"]["x"] - 0.3) < 0.02)
     corner = page.locator(".handle.se")
+    settled(lambda: plates(app)[-1]["places"][1]["rect"])
     drag(page, middle(corner), (0.2 * stage["width"], 0.0))
     page.get_by_text("Round", exact=True).click()
     page.get_by_text("Border", exact=True).click()
-    made = eventually(lambda: next((one for one in plates(app)[-1]["places"][1:] if one["border"]), None))
-    assert made["round"]
-    assert made["rect"]["width"] == pytest.approx(0.46, abs=0.02)
-    kept = plates(app)[-1]
+    eventually(lambda: plates(app)[-1]["places"][1]["border"])
+    kept = settled(lambda: plates(app)[-1])
+    assert kept["places"][1]["round"]
+    assert kept["places"][1]["rect"]["width"] == pytest.approx(0.46, abs=0.02)
     page.reload()
     page.keyboard.press("7")
     expect(place(page, "Place 2: Face")).to_be_visible()
@@ -85,7 +86,8 @@ def test_a_plate_is_built_and_laid_with_the_keyboard_alone(page: Page, app: Appl
     spot.focus()
     for key in ("ArrowRight", "ArrowRight", "ArrowDown", "Shift+ArrowLeft"):
         page.keyboard.press(key)
-    after = eventually(lambda: rect if (rect := plates(app)[-1]["places"][0]["rect"])["width"] < before["width"] else None)
+    eventually(lambda: plates(app)[-1]["places"][0]["rect"]["width"] < before["width"])
+    after = settled(lambda: plates(app)[-1]["places"][0]["rect"])
     assert after["x"] == pytest.approx(before["x"] + 0.02)
     assert after["y"] == pytest.approx(before["y"] + 0.01)
     assert after["width"] == pytest.approx(before["width"] - 0.01)
@@ -121,7 +123,8 @@ def test_dragging_snaps_to_the_middle_and_shows_it(page: Page, app: Application)
     expect(page.locator(".guide.x")).to_be_visible()
     page.mouse.up()
     expect(page.locator(".guide")).to_have_count(0)
-    rect = eventually(lambda: rect if (rect := plates(app)[-1]["places"][0]["rect"])["x"] < 0.6 else None)
+    eventually(lambda: plates(app)[-1]["places"][0]["rect"]["x"] < 0.6)
+    rect = settled(lambda: plates(app)[-1]["places"][0]["rect"])
     assert rect["x"] + rect["width"] / 2 == pytest.approx(0.5, abs=1e-4)
 
 
@@ -207,7 +210,7 @@ def test_an_exported_file_comes_in_again(page: Page, app: Application) -> None:
 def test_a_camera_that_is_pulled_out_leaves_its_place_to_the_other(page: Page, app: Application, device: str) -> None:
     page.goto("/teach")
     expect(page.locator("canvas[aria-label='The outgoing picture'][data-shown=true]")).to_be_visible()
-    left, right = app.get("/api/plates")["plates"][0]["laid"]
+    left, right = app.get("/api/plates")["plates"][0]["rects"]
     gap = slice(round((left["x"] + left["width"]) * 1280) + 4, round(right["x"] * 1280) - 4)
 
     def filled() -> bool:

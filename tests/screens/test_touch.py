@@ -5,7 +5,7 @@ from collections.abc import Iterator
 import pytest
 from playwright.sync_api import CDPSession, Page
 
-from tests.helpers import Application, eventually
+from tests.helpers import Application, eventually, settled
 from tests.screens.test_job import chain_of, shown, square_up
 
 Spot = tuple[float, float]
@@ -49,7 +49,7 @@ def test_a_finger_drags_a_corner(page: Page, app: Application, fingers: CDPSessi
     _, (wide, high) = middle_of(page, "The raw picture with four corners")
     slide(fingers, [(start, (start[0] - 30, start[1] - 20))])
     eventually(lambda: chain_of(app)["square"]["corners"] != before)
-    after = chain_of(app)["square"]["corners"]
+    after = settled(lambda: chain_of(app)["square"]["corners"])
     moved = [(b[0] - a[0], b[1] - a[1]) for a, b in zip(before, after, strict=True) if a != b]
     assert moved == [pytest.approx((-30 / wide, -20 / high), abs=0.006)]
 
@@ -60,7 +60,7 @@ def test_two_fingers_pinch_the_page_closer_and_one_drags_it(page: Page, app: App
     (x, y), (_, high) = middle_of(page, "The straightened page")
     slide(fingers, [((x - 30, y), (x - 60, y)), ((x + 30, y), (x + 60, y))])
     eventually(lambda: chain_of(app)["frame"]["zoom"] == pytest.approx(2, rel=0.1))
-    before = chain_of(app)["frame"]
+    before = settled(lambda: chain_of(app)["frame"])
     slide(fingers, [((x, y), (x, y + 0.15 * high))])
     eventually(lambda: chain_of(app)["frame"]["y"] == pytest.approx(before["y"] + 0.15, abs=0.02))
     assert chain_of(app)["frame"]["zoom"] == before["zoom"]

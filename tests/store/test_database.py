@@ -39,6 +39,7 @@ def test_migrations_run_once_and_are_recorded(tmp_path: Path) -> None:
             (3, "as_last_time"),
             (4, "plates_with_undo"),
             (5, "names_of_the_trade"),
+            (6, "lessons_without_a_kit"),
         ]
         assert reader.execute("PRAGMA journal_mode").fetchone() == ("wal",)
     reader.close()
@@ -94,7 +95,7 @@ def test_only_so_many_chains_are_kept(database: Database, monkeypatch: pytest.Mo
 
 def test_one_device_serves_as_page(database: Database) -> None:
     clip = kits.device(database, "clip-camera")
-    kits.change_device(database, clip.model_copy(update={"serves": "page"}))
+    kits.update_device(database, clip.id, serves="page")
     assert {d.id: d.serves for d in kits.devices(database, "map-room")} == {
         "desk-camera": None,
         "clip-camera": "page",
@@ -104,7 +105,7 @@ def test_one_device_serves_as_page(database: Database) -> None:
 
 def test_a_removed_device_takes_its_chains_along(database: Database) -> None:
     kits.remove_device(database, "desk-camera")
-    with pytest.raises(NotKept, match="desk-camera"):
+    with pytest.raises(NotKept, match="device is not here any more"):
         kits.device(database, "desk-camera")
     with database.reading() as reader:
         assert reader.execute("SELECT count(*) FROM chain_revision WHERE device_id = 'desk-camera'").fetchone()[0] == 0

@@ -72,7 +72,7 @@ def test_a_store_of_the_first_kind_keeps_its_devices_chains_and_undo(tmp_path: P
 
 def test_a_device_keeps_all_that_is_known_of_it(database: Database) -> None:
     kits.add_device(database, device(max_width=1920, max_height=1080, wish="sharp", microphone="m", usual_start_s=4.5, page=3))
-    kits.change_device(database, kits.device(database, "d").model_copy(update={"width": 1280, "height": 720}))
+    kits.update_device(database, "d", width=1280, height=720)
     found = kits.device(database, "d")
     assert (found.max_size, found.wish, found.microphone, found.usual_start_s, found.page) == ((1920, 1080), "sharp", "m", 4.5, 3)
     assert (found.width, found.height) == (1280, 720)
@@ -145,7 +145,7 @@ def test_a_full_disk_is_told_and_leaves_nothing(database: Database, monkeypatch:
         raise OSError(errno.ENOSPC, "No space left on device")
 
     monkeypatch.setattr(files.to_thread, "run_sync", full)
-    with pytest.raises(CannotSave, match="disk is full"):
+    with pytest.raises(CannotSave, match="Free some disk space"):
         arrive(database, b"abc", keep="file-1")
     assert not list(files.folder(database).iterdir())
 

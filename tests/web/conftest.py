@@ -1,5 +1,8 @@
-from collections.abc import Iterator
+import asyncio
+import traceback
+from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
@@ -15,6 +18,32 @@ from cartouche.web.state import AppState
 HERE = "http://127.0.0.1:8427"
 SOCKETS = "ws://127.0.0.1:8427"
 OURS = {"origin": HERE}
+
+
+@pytest.fixture(autouse=True)
+def nothing_blocks_the_loop(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
+    """The store is never asked on the event loop: everybody else's picture would wait for the disk."""
+    blocked: list[str] = []
+
+    def guarded(name: str) -> Callable[..., Any]:
+        original = getattr(Database, name)
+
+        def asked(self: Database, *values: Any) -> Any:
+            if asyncio._get_running_loop() is not None and not allowed():
+                blocked.append("".join(traceback.format_stack(limit=6)))
+            return original(self, *values)
+
+        return asked
+
+    for name in ("write", "reading"):
+        monkeypatch.setattr(Database, name, guarded(name))
+    yield
+    assert not blocked, blocked[0]
+
+
+def allowed() -> bool:
+    """A test's own coroutine may look into the store; the application's may not."""
+    return any("/tests/web/test_" in frame.filename for frame in traceback.extract_stack(limit=14))
 
 
 @pytest.fixture

@@ -17,8 +17,9 @@ from cartouche.live.running import RunningLesson
 from cartouche.store import guests, kits, lessons
 from cartouche.store.database import Database
 from cartouche.store.kits import Kit
-from cartouche.web.guests.book import LOOPBACK, Guests
+from cartouche.web.guests.book import Guests
 from cartouche.web.guests.door import Doors
+from cartouche.web.guests.doorkeeper import LOOPBACK
 from cartouche.web.guests.errors import DoorBlocked, ExpiredCode, NotAGuest, NotNow
 from cartouche.web.guests.reports import Report
 from cartouche.web.kit_schemas import NewInvitation
@@ -59,16 +60,16 @@ def within(folder: Path, work: Callable[[Guests], Awaitable[None]], port: int = 
 def is_open(book: Guests) -> bool:
     with socket.socket() as probe:
         probe.settimeout(1)
-        return probe.connect_ex((LOOPBACK, book.doors.port)) == 0 if book.doors.port else False
+        return probe.connect_ex((LOOPBACK, book.keeper.doors.port)) == 0 if book.keeper.doors.port else False
 
 
 def test_it_opens_with_the_invitation_and_closes_when_that_is_withdrawn(tmp_path: Path) -> None:
     async def work(book: Guests) -> None:
-        assert not book.doors.addresses
-        await book.invite(ASKED)
+        assert not book.keeper.doors.addresses
+        await book.inviting.invite(ASKED)
         assert is_open(book)
-        await book.withdraw()
-        assert not book.doors.addresses
+        await book.inviting.withdraw()
+        assert not book.keeper.doors.addresses
         assert not is_open(book)
 
     within(tmp_path, work)
@@ -77,42 +78,42 @@ def test_it_opens_with_the_invitation_and_closes_when_that_is_withdrawn(tmp_path
 def test_settling_again_and_again_meanwhile_does_not_shut_an_invitation_out(tmp_path: Path) -> None:
     async def work(book: Guests) -> None:
         for _ in range(6):
-            settling = [asyncio.create_task(book.settle()) for _ in range(4)]
-            await book.invite(ASKED)
+            settling = [asyncio.create_task(book.keeper.settle()) for _ in range(4)]
+            await book.inviting.invite(ASKED)
             await asyncio.gather(*settling)
             assert is_open(book)
-            await book.withdraw()
+            await book.inviting.withdraw()
 
     within(tmp_path, work)
 
 
 def test_it_closes_when_the_code_runs_out(tmp_path: Path) -> None:
     async def work(book: Guests) -> None:
-        invited = await book.invite(ASKED)
+        invited = await book.inviting.invite(ASKED)
         invited.invitation.made_s -= VALID_FOR_S + 1
-        await book.settle()
-        assert not book.doors.addresses
+        await book.keeper.settle()
+        assert not book.keeper.doors.addresses
         with pytest.raises(ExpiredCode):
-            book.enter(invited.invitation.code, "phone", "Phone")
+            book.inviting.enter(invited.invitation.code, "phone", "Phone")
 
     within(tmp_path, work)
 
 
 def test_it_stays_open_for_a_guest_who_has_come_and_closes_when_he_leaves(tmp_path: Path) -> None:
     async def work(book: Guests) -> None:
-        invited = await book.invite(ASKED)
-        device, token = await asyncio.to_thread(book.enter, invited.invitation.code, "phone", "Phone")
-        await book.withdraw()
+        invited = await book.inviting.invite(ASKED)
+        device, token = await asyncio.to_thread(book.inviting.enter, invited.invitation.code, "phone", "Phone")
+        await book.inviting.withdraw()
         assert is_open(book)
-        visitor = book.visitor(token)
-        await book.hear(visitor, Report(phase="sending"))
+        visitor = book.visitors.by_token(token)
+        await book.visitors.hear(visitor, Report(phase="sending"))
         assert visitor.is_here(time.monotonic())
-        await book.leave(visitor)
+        await book.visitors.leave(visitor)
         await book.look_after()
-        assert not book.doors.addresses
+        assert not book.keeper.doors.addresses
         assert not visitor.is_here(time.monotonic())
-        book.wait_for(device.id)
-        await book.settle()
+        book.visitors.wait_for(device.id)
+        await book.keeper.settle()
         assert is_open(book)
 
     within(tmp_path, work)
@@ -122,15 +123,15 @@ def test_a_new_start_opens_it_for_those_it_awaits_on_the_same_port(tmp_path: Pat
     port, kept = free_port(), []
 
     async def before(book: Guests) -> None:
-        invited = await book.invite(ASKED)
-        kept.extend(await asyncio.to_thread(book.enter, invited.invitation.code, "phone", "Phone"))
+        invited = await book.inviting.invite(ASKED)
+        kept.extend(await asyncio.to_thread(book.inviting.enter, invited.invitation.code, "phone", "Phone"))
 
     async def after(book: Guests) -> None:
         assert is_open(book)
-        assert book.visitor(kept[1]).device_id == kept[0].id
+        assert book.visitors.by_token(kept[1]).device_id == kept[0].id
         guests.wait_for(book.state.database, kept[0].id, time.time() - 1)
-        await book.settle()
-        assert not book.doors.addresses
+        await book.keeper.settle()
+        assert not book.keeper.doors.addresses
 
     within(tmp_path, before, port)
     within(tmp_path, after, port)
@@ -138,22 +139,22 @@ def test_a_new_start_opens_it_for_those_it_awaits_on_the_same_port(tmp_path: Pat
 
 def test_in_another_lessons_kit_the_phone_waits_and_is_not_forgotten(tmp_path: Path) -> None:
     async def work(book: Guests) -> None:
-        invited = await book.invite(ASKED)
-        _, token = await asyncio.to_thread(book.enter, invited.invitation.code, "phone", "Phone")
+        invited = await book.inviting.invite(ASKED)
+        _, token = await asyncio.to_thread(book.inviting.enter, invited.invitation.code, "phone", "Phone")
         state = book.state
         kits.add_kit(state.database, Kit(id="other", name="Other", room="Tower"))
         lessons.use_kit(state.database, state.open_lesson().id, "other")
         state.reopen()
-        visitor = book.visitor(token)
-        said = await book.hear(visitor, Report(phase="sending"))
+        visitor = book.visitors.by_token(token)
+        said = await book.visitors.hear(visitor, Report(phase="sending"))
         assert (said.state, said.wanted) == ("off", False)
         with pytest.raises(NotNow):
-            await book.answer_offer(visitor, "v=0")
-        await book.withdraw()
-        assert not book.doors.addresses
+            await book.visitors.answer_offer(visitor, "v=0")
+        await book.inviting.withdraw()
+        assert not book.keeper.doors.addresses
         lessons.use_kit(state.database, state.open_lesson().id, "map-room")
         state.reopen()
-        await book.settle()
+        await book.keeper.settle()
         assert is_open(book)
 
     within(tmp_path, work)
@@ -161,11 +162,11 @@ def test_in_another_lessons_kit_the_phone_waits_and_is_not_forgotten(tmp_path: P
 
 def test_a_phone_that_falls_silent_is_lost(tmp_path: Path) -> None:
     async def work(book: Guests) -> None:
-        invited = await book.invite(ASKED)
-        device, token = await asyncio.to_thread(book.enter, invited.invitation.code, "phone", "Phone")
-        visitor = book.visitor(token)
-        await book.hear(visitor, Report(phase="sending"))
-        feed = book.feed(visitor)
+        invited = await book.inviting.invite(ASKED)
+        device, token = await asyncio.to_thread(book.inviting.enter, invited.invitation.code, "phone", "Phone")
+        visitor = book.visitors.by_token(token)
+        await book.visitors.hear(visitor, Report(phase="sending"))
+        feed = book.visitors.feed(visitor)
         assert feed is not None
         feed.restart(time.monotonic())
         feed.want(True, time.monotonic())
@@ -173,29 +174,29 @@ def test_a_phone_that_falls_silent_is_lost(tmp_path: Path) -> None:
         visitor.seen_s -= 60
         await book.look_after()
         assert feed.state(time.monotonic()) == "lost"
-        await book.hear(visitor, Report(phase="asking"))
+        await book.visitors.hear(visitor, Report(phase="asking"))
         assert feed.state(time.monotonic()) == "waiting"
         kits.remove_device(book.state.database, device.id)
         with pytest.raises(NotAGuest):
-            book.visitor(token)
+            book.visitors.by_token(token)
 
     within(tmp_path, work)
 
 
 def test_orders_reach_the_phone_at_once_and_grow_in_number(tmp_path: Path) -> None:
     async def work(book: Guests) -> None:
-        invited = await book.invite(ASKED)
-        device, token = await asyncio.to_thread(book.enter, invited.invitation.code, "phone", "Phone")
-        visitor = book.visitor(token)
-        await book.hear(visitor, Report(phase="sending"))
-        asked = asyncio.create_task(book.hear(visitor, Report(phase="sending")))
+        invited = await book.inviting.invite(ASKED)
+        device, token = await asyncio.to_thread(book.inviting.enter, invited.invitation.code, "phone", "Phone")
+        visitor = book.visitors.by_token(token)
+        await book.visitors.hear(visitor, Report(phase="sending"))
+        asked = asyncio.create_task(book.visitors.hear(visitor, Report(phase="sending")))
         await asyncio.sleep(0.1)
         begun = time.monotonic()
-        await asyncio.to_thread(book.order, device.id, lambda orders: orders.model_copy(update={"settings": {"zoom": 2.0}}))
+        await asyncio.to_thread(book.visitors.order, device.id, lambda orders: orders.model_copy(update={"settings": {"zoom": 2.0}}))
         said = await asked
         assert time.monotonic() - begun < 0.6
         assert (said.orders.number, said.orders.settings) == (1, {"zoom": 2.0})
-        again = await book.hear(visitor, Report(phase="sending", done=0))  # not done yet: told again without waiting
+        again = await book.visitors.hear(visitor, Report(phase="sending", done=0))  # not done yet: told again without waiting
         assert again.orders.number == 1
 
     within(tmp_path, work)
@@ -208,8 +209,8 @@ def test_a_port_that_is_taken_is_told_and_the_invitation_does_not_stand(tmp_path
 
         async def work(book: Guests) -> None:
             with pytest.raises(DoorBlocked, match="--guest-port"):
-                await book.invite(ASKED)
-            assert book.invited is None
+                await book.inviting.invite(ASKED)
+            assert book.inviting.shown is None
 
         within(tmp_path, work, taken.getsockname()[1])
 
@@ -218,11 +219,11 @@ def test_a_door_that_cannot_open_by_itself_is_told_on_kit(tmp_path: Path) -> Non
     port = free_port()
 
     async def before(book: Guests) -> None:
-        invited = await book.invite(ASKED)
-        await asyncio.to_thread(book.enter, invited.invitation.code, "phone", "Phone")
+        invited = await book.inviting.invite(ASKED)
+        await asyncio.to_thread(book.inviting.enter, invited.invitation.code, "phone", "Phone")
 
     async def after(book: Guests) -> None:
-        assert "could not be opened" in (book.trouble or "")
+        assert "could not be opened" in (book.keeper.trouble or "")
 
     within(tmp_path, before, port)
     with socket.socket() as taken:

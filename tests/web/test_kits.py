@@ -49,15 +49,18 @@ def test_an_empty_kit_is_a_kit(web: TestClient) -> None:
     assert web.get("/api/teach").status_code == 200
 
 
-def test_a_kit_in_use_is_not_deleted_and_another_is(web: TestClient) -> None:
-    refused = web.delete("/api/kits/map-room")
-    assert refused.status_code == 409
-    assert "Give that lesson another kit first" in refused.json()["detail"]
-    made = web.post("/api/kits", json={"name": "Spare", "room": "Attic", "copy_of": "map-room"}).json()
-    web.put("/api/kits/open", json={"kit_id": "map-room"})
-    assert web.delete(f"/api/kits/{made['id']}").status_code == 204
-    assert web.delete(f"/api/kits/{made['id']}").status_code == 404
-    assert [one["id"] for one in web.get("/api/kits").json()["kits"]] == ["map-room"]
+def test_lessons_of_a_deleted_kit_take_the_next_one_and_the_last_can_be_deleted_too(web: TestClient) -> None:
+    spare = web.post("/api/kits", json={"name": "Spare", "room": "Attic", "copy_of": "map-room"}).json()
+    assert web.delete(f"/api/kits/{spare['id']}").status_code == 204
+    assert web.delete(f"/api/kits/{spare['id']}").status_code == 404
+    assert web.get("/api/kits").json()["open_id"] == "map-room"
+    assert {lesson["kit_id"] for lesson in web.get("/api/lessons").json()["lessons"]} == {"map-room"}
+    assert web.delete("/api/kits/map-room").status_code == 204
+    assert web.get("/api/kits").json()["kits"] == []
+    assert {lesson["kit_id"] for lesson in web.get("/api/lessons").json()["lessons"]} == {None}
+    kit = web.get("/api/kit").json()
+    assert (kit["kit"], kit["devices"]) == (None, [])
+    assert kit["rigs"]
 
 
 def test_out_and_in_again_is_the_same_kit(web: TestClient) -> None:
@@ -164,7 +167,7 @@ def test_the_whole_screen_is_taken_only_when_it_is_said_twice(web: TestClient) -
 def test_while_the_browser_asks_the_device_waits(web: TestClient, state: AppState) -> None:
 
     device_id = camera(web, "a", "Cam")
-    state.running.hub.look(viewer(f"raw:{device_id}"))
+    state.running.hub.join(viewer(f"raw:{device_id}"))
 
     def said() -> str:
         return str(next(one["state"] for one in web.get("/api/live").json()["feeds"] if one["id"] == device_id))
@@ -178,7 +181,7 @@ def test_while_the_browser_asks_the_device_waits(web: TestClient, state: AppStat
 
 def test_a_wish_for_a_size_reaches_the_device(web: TestClient, state: AppState) -> None:
 
-    state.running.hub.look(viewer("raw:face-camera"))
+    state.running.hub.join(viewer("raw:face-camera"))
 
     def width() -> int:
         return int(next(one["width"] or 0 for one in web.get("/api/live").json()["feeds"] if one["id"] == "face-camera"))
@@ -189,13 +192,13 @@ def test_a_wish_for_a_size_reaches_the_device(web: TestClient, state: AppState) 
     for path, wanted in (("quick", 1280), ("sharp", 1280)):
         assert web.put("/api/kit/devices/face-camera/size", json={"wish": path}).json()["width"] == wanted
     web.put("/api/kit/devices/desk-camera/size", json={"wish": "quick"})
-    state.running.hub.look(viewer("raw:desk-camera"))
+    state.running.hub.join(viewer("raw:desk-camera"))
     eventually(lambda: next(one["width"] for one in web.get("/api/live").json()["feeds"] if one["id"] == "desk-camera") == 1280)
 
 
 def test_what_is_measured_at_a_size_is_kept(web: TestClient, state: AppState) -> None:
 
-    state.running.hub.look(viewer("raw:face-camera"))
+    state.running.hub.join(viewer("raw:face-camera"))
 
     def measured() -> Any:
         sizes = web.get("/api/kit").json()["sizes"]["face-camera"]["offered"]
@@ -206,7 +209,7 @@ def test_what_is_measured_at_a_size_is_kept(web: TestClient, state: AppState) ->
 
 def test_the_smallest_print_decides_what_is_chosen_by_the_page(web: TestClient, state: AppState) -> None:
 
-    state.running.hub.look(viewer("raw:desk-camera"))
+    state.running.hub.join(viewer("raw:desk-camera"))
 
     def chosen() -> Any:
         return web.get("/api/kit").json()["sizes"]["desk-camera"]["width"]

@@ -33,7 +33,7 @@ def changed(web: TestClient, plate_id: str, settled: bool = True, **more: Any) -
 def test_a_lesson_begins_with_the_ready_made_plates_laid_by_what_they_hold(web: TestClient) -> None:
     view = web.get("/api/plates").json()
     assert [one["plate"]["id"] for one in view["plates"]] == [one.id for one in FIRST_PLATES]
-    page, face = view["plates"][0]["laid"]
+    page, face = view["plates"][0]["rects"]
     assert page["x"] + page["width"] <= face["x"], "beside each other"
     assert view["plate_on"] == "page-and-face"
     assert [one["on"] for one in view["plates"]] == [True, *[False] * (len(FIRST_PLATES) - 1)]
@@ -90,8 +90,8 @@ def test_the_plate_that_is_on_is_deleted_and_the_next_goes_out(web: TestClient, 
 
 def test_a_plate_is_looked_at_before_it_goes_out(web: TestClient, state: AppState) -> None:
     looking = viewer("plate:face")
-    state.running.hub.look(looking)
-    eventually(lambda: looking.picture is not None)
+    state.running.hub.join(looking)
+    eventually(lambda: hasattr(looking, "newest"))
     assert state.running.setup.plate.id == "page-and-face"  # type: ignore[union-attr]
     eventually(lambda: state.running.feeds.get("face-camera").wanted)  # type: ignore[union-attr]
     state.running.hub.leave(looking)

@@ -2,6 +2,7 @@
 
 from fastapi.testclient import TestClient
 
+from cartouche.store import chains
 from cartouche.web.state import AppState
 from tests.helpers import eventually
 from tests.live.conftest import viewer
@@ -11,7 +12,7 @@ DESK = "/api/square-up/desk-camera"
 
 def seeing(state: AppState, device_id: str = "desk-camera") -> None:
     """Look at a device until its first picture has come."""
-    state.running.hub.look(viewer(f"raw:{device_id}"))
+    state.running.hub.join(viewer(f"raw:{device_id}"))
     eventually(lambda: (feed := state.running.feeds.get(device_id)) and feed.latest)
 
 
@@ -102,7 +103,8 @@ def test_a_hand_that_still_drags_is_shown_but_not_kept(web: TestClient, state: A
     assert state.running.setup.chains["desk-camera"].frame.zoom == 5
     assert not web.get(DESK).json()["can_undo"]
     state.reopen()
-    assert web.get(DESK).json()["chain"]["frame"]["zoom"] == 1.9
+    assert web.get(DESK).json()["chain"]["frame"]["zoom"] == 5, "what the hand holds is not taken from it"
+    assert chains.current(state.database, "desk-camera").chain.frame.zoom == 1.9
 
 
 def test_keystone_is_set_by_its_numbers(web: TestClient, state: AppState) -> None:
@@ -162,9 +164,10 @@ def test_a_full_disk_keeps_the_change_running_and_says_so(web: TestClient, state
     assert state.running.setup.chains["desk-camera"].frame.zoom == 2.59
 
 
-def test_without_any_lesson_every_screen_says_so(web: TestClient, state: AppState) -> None:
+def test_without_any_lesson_every_screen_opens_empty(web: TestClient, state: AppState) -> None:
     state.database.write(lambda c: c.execute("DELETE FROM setting"))
     state.reopen()
-    for path in ("/api/kit", "/api/teach", DESK):
-        assert web.get(path).status_code == 409
+    assert web.get("/api/kit").json()["devices"] == []
+    assert web.get("/api/teach").json()["lesson"] is None
+    assert web.get(DESK).status_code == 404
     assert web.get("/api/live").json()["lesson_id"] is None

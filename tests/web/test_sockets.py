@@ -46,7 +46,7 @@ def test_an_unknown_surface_is_named(web: TestClient, state: AppState, key: str)
     with web.websocket_connect(f"{SOCKETS}/api/surfaces/{key}", headers=OURS) as line, pytest.raises(WebSocketDisconnect) as ended:
         line.receive_bytes()
     assert ended.value.code == UNKNOWN
-    assert not state.running.hub.looked_surfaces()
+    assert not state.running.demand.surfaces
 
 
 @pytest.mark.parametrize("query", ["width=0", "width=99999", "fps=0", "fps=nan", "width=abc", "window=perhaps"])
@@ -62,7 +62,7 @@ def test_an_outgoing_window_counts_as_going_out(web: TestClient, state: AppState
         assert web.get("/api/live").json()["going_out"]
     eventually(lambda: state.windows == 0)
     assert not web.get("/api/live").json()["going_out"]
-    eventually(lambda: not state.running.hub.looked_surfaces())
+    eventually(lambda: not state.running.demand.surfaces)
 
 
 def test_the_state_is_pushed_and_a_change_comes_at_once(web: TestClient) -> None:
@@ -107,7 +107,7 @@ def test_a_cameras_pictures_come_in(web: TestClient, state: AppState) -> None:
 
 def test_a_camera_that_hangs_up_is_lost_and_one_that_falls_silent_asleep(web: TestClient, state: AppState) -> None:
     device_id = camera(web)
-    state.running.hub.look(viewer(f"raw:{device_id}"))
+    state.running.hub.join(viewer(f"raw:{device_id}"))
 
     def said() -> str:
         return str(next(one["state"] for one in web.get("/api/live").json()["feeds"] if one["id"] == device_id))

@@ -34,10 +34,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Report
+         * Take Report
          * @description What the phone tells of itself; the answer waits up to a second for something that the teacher asks of it.
          */
-        post: operations["report_api_guest_report_post"];
+        post: operations["take_report_api_guest_report_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -324,7 +324,7 @@ export interface operations {
             };
         };
     };
-    report_api_guest_report_post: {
+    take_report_api_guest_report_post: {
         parameters: {
             query?: never;
             header?: {

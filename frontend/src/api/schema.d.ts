@@ -16,7 +16,7 @@ export interface paths {
         put?: never;
         /**
          * Add Lesson
-         * @description A lesson in the open lesson's kit, with the first plates.
+         * @description A lesson in the open lesson's kit, with the first plates; opened where none is open.
          */
         post: operations["add_lesson_api_lessons_post"];
         delete?: never;
@@ -36,6 +36,50 @@ export interface paths {
         /** Open Lesson */
         put: operations["open_lesson_api_lessons_open_put"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lessons/{lesson_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Lesson
+         * @description Until the next start it can be restored. Where it was open, the next one is.
+         */
+        delete: operations["delete_lesson_api_lessons__lesson_id__delete"];
+        options?: never;
+        head?: never;
+        /**
+         * Change Lesson
+         * @description Another title, class or beginning.
+         */
+        patch: operations["change_lesson_api_lessons__lesson_id__patch"];
+        trace?: never;
+    };
+    "/api/lessons/{lesson_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore Lesson
+         * @description A deleted lesson is back.
+         */
+        post: operations["restore_lesson_api_lessons__lesson_id__restore_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -293,7 +337,7 @@ export interface paths {
         post?: never;
         /**
          * Remove Kit
-         * @description With its devices and their corrections; refused while a lesson uses it.
+         * @description With its devices and their corrections. Lessons that took place with it take the next kit, or none where it was the last.
          */
         delete: operations["remove_kit_api_kits__kit_id__delete"];
         options?: never;
@@ -1532,7 +1576,8 @@ export interface components {
         };
         /**
          * FeedView
-         * @description started: how far along its start it is, 0-1 against its usual time, None unless that is known.
+         * @description away: it should give a picture and does not.  started: how far along its start it is, 0-1 against its usual time,
+         *     None unless that is known.
          *
          *     battery: 0-1, None where not known.  press: what mends the advice, '' for none.  sound_db: dBFS, None without sound.
          */
@@ -1544,6 +1589,8 @@ export interface components {
              * @enum {string}
              */
             state: "off" | "starting" | "waiting" | "asleep" | "live" | "blurred" | "black" | "stuck" | "lost";
+            /** Away */
+            away: boolean;
             /** Sentence */
             sentence: string | null;
             /** Width */
@@ -1879,7 +1926,7 @@ export interface components {
          *     print_pt: the smallest print that the lesson's pages hold, as the teacher states it.
          */
         KitView: {
-            kit: components["schemas"]["Kit"];
+            kit: components["schemas"]["Kit"] | null;
             /** Devices */
             devices: components["schemas"]["Device"][];
             /** Rigs */
@@ -1940,13 +1987,13 @@ export interface components {
         };
         /**
          * Lesson
-         * @description starts: local wall time, HH:MM.  plate_id: the plate that was on last.
+         * @description starts: local wall time, HH:MM.  kit_id: None until it has one.  plate_id: the plate that was on last.
          */
         Lesson: {
             /** Id */
             id: string;
             /** Kit Id */
-            kit_id: string;
+            kit_id: string | null;
             /** Title */
             title: string;
             /** Class Name */
@@ -1955,6 +2002,18 @@ export interface components {
             starts: string;
             /** Plate Id */
             plate_id?: string | null;
+        };
+        /**
+         * LessonChange
+         * @description None leaves a value as it is.
+         */
+        LessonChange: {
+            /** Title */
+            title?: string | null;
+            /** Class Name */
+            class_name?: string | null;
+            /** Starts */
+            starts?: string | null;
         };
         /** LessonsView */
         LessonsView: {
@@ -2016,11 +2075,17 @@ export interface components {
         };
         /**
          * LiveView
-         * @description Pushed twice a second and after each change. version: grows when lessons, devices, plates or chains changed.
+         * @description Pushed twice a second and after each change.
+         *
+         *     versions: by topic (`lesson`, `kit`, `plates`, `call`, `chain:ID`, `page:ID`), how often it has changed; version: their sum.
          */
         LiveView: {
             /** Version */
             version: number;
+            /** Versions */
+            versions: {
+                [key: string]: number;
+            };
             /** Lesson Id */
             lesson_id: string | null;
             /** Feeds */
@@ -2028,6 +2093,8 @@ export interface components {
             outgoing: components["schemas"]["OutgoingView"];
             /** Call Running */
             call_running: boolean;
+            /** Call Trouble */
+            call_trouble: string | null;
             /** Going Out */
             going_out: boolean;
             /** Audiences */
@@ -2192,6 +2259,8 @@ export interface components {
         /**
          * OutgoingView
          * @description behind_ms: what softening or replacing behind the face costs a picture.  behind_too_slow: it switched itself off.
+         *
+         *     trouble: what goes wrong with it just now, in words.
          */
         OutgoingView: {
             /** Width */
@@ -2212,6 +2281,8 @@ export interface components {
             behind_ms: number | null;
             /** Behind Too Slow */
             behind_too_slow: boolean;
+            /** Trouble */
+            trouble: string | null;
         };
         /** PageTurn */
         PageTurn: {
@@ -2354,13 +2425,13 @@ export interface components {
         };
         /**
          * PlateView
-         * @description laid: where each place lies, by the plate's layout.  missing_signs: of its captions,
+         * @description rects: where each place lies, by the plate's layout.  missing_signs: of its captions,
          *     those that no typeface has.  unknown: how many places show a device that is not in the kit.  on: it is what goes out.
          */
         PlateView: {
             plate: components["schemas"]["Plate"];
-            /** Laid */
-            laid: components["schemas"]["Rect"][];
+            /** Rects */
+            rects: components["schemas"]["Rect"][];
             /** Missing Signs */
             missing_signs: string;
             /** Unknown */
@@ -2717,14 +2788,14 @@ export interface components {
         };
         /**
          * TeachView
-         * @description laid: by plate, where each of its places lies.  adorned: caption and frame are on.
+         * @description lesson: the open one, if any.  rects: by plate, where each of its places lies.  adorned: caption and frame are on.
          */
         TeachView: {
-            lesson: components["schemas"]["Lesson"];
+            lesson: components["schemas"]["Lesson"] | null;
             /** Plates */
             plates: components["schemas"]["Plate"][];
-            /** Laid */
-            laid: {
+            /** Rects */
+            rects: {
                 [key: string]: components["schemas"]["Rect"][];
             };
             /** Plate On */
@@ -2973,6 +3044,263 @@ export interface operations {
                 "application/json": components["schemas"]["OpenLesson"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Lesson"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    delete_lesson_api_lessons__lesson_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                lesson_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    change_lesson_api_lessons__lesson_id__patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                lesson_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LessonChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Lesson"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    restore_lesson_api_lessons__lesson_id__restore_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                lesson_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             200: {

@@ -47,5 +47,7 @@ class CallCodec:
 
 
 def _frame_of(picture: av.VideoFrame, captured_s: float) -> Frame:
-    planes = [np.frombuffer(plane, np.uint8).reshape(plane.height, plane.line_size)[:, : plane.width] for plane in picture.planes]
+    planes = [
+        np.frombuffer(memoryview(plane), np.uint8).reshape(plane.height, plane.line_size)[:, : plane.width] for plane in picture.planes
+    ]
     return Frame(planes[0], planes[1], planes[2], captured_s)

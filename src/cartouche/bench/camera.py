@@ -64,7 +64,7 @@ class Camera:
         matrix = lens @ np.column_stack([rotation[:, 0], rotation[:, 1], -rotation @ eye])
         if self.mirrors % 2:
             matrix = np.array([[-1, 0, self.size.width], [0, 1, 0], [0, 0, 1.0]]) @ matrix
-        return matrix
+        return np.asarray(matrix)
 
 
 @dataclass(frozen=True)
@@ -130,7 +130,7 @@ def photograph(
     lit = cv2.multiply(small, cv2.merge([gain * 0.97, gain, gain * 1.01]), dtype=cv2.CV_8U)
     if camera.blur_px:
         lit = cv2.GaussianBlur(lit, (0, 0), camera.blur_px)
-    return frame_from_bgr(lit, captured_s)
+    return frame_from_bgr(np.asarray(lit, np.uint8), captured_s)
 
 
 def illumination(camera: Camera) -> NDArray[np.float32]:
@@ -176,7 +176,7 @@ def _lay(picture: NDArray[np.uint8], to_picture: Matrix, paper: Paper) -> None:
     texture = cv2.resize(paper.picture, None, fx=1 / shrink, fy=1 / shrink, interpolation=cv2.INTER_AREA) if shrink > 1 else paper.picture
     to_mm = scaling(paper.width_mm / texture.shape[1], paper.height_mm / texture.shape[0])
     size = Size(part.shape[1], part.shape[0])
-    page = _warp(texture, shift @ to_picture @ to_mm, size, cv2.BORDER_REPLICATE)
+    page = _warp(np.asarray(texture, np.uint8), shift @ to_picture @ to_mm, size, cv2.BORDER_REPLICATE)
     solid = np.full(texture.shape[:2], 255, np.uint8)  # an antialiased polygon of OpenCV's reaches 0.7 px too far
     mask = _warp(solid, shift @ to_picture @ to_mm, size, cv2.BORDER_CONSTANT)
     cv2.copyTo(page, mask, part) if mask.min() == 255 else _blend(part, page, mask)

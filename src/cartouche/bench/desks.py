@@ -40,7 +40,7 @@ def _wood(width: int, height: int, random: np.random.Generator) -> NDArray[np.ui
     seams = np.arange(height) % int(220 * _PX_PER_MM)
     value -= np.where(seams < 3, 34, 0)[:, None]
     shade = np.array(_TONES["wood"], np.float32) + value[:, :, None] * np.array([0.8, 0.95, 1.05], np.float32)
-    return np.clip(shade, 0, 255).astype(np.uint8)
+    return np.asarray(np.clip(shade, 0, 255), np.uint8)
 
 
 def _at(x_mm: float, y_mm: float) -> tuple[int, int]:

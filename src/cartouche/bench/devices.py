@@ -147,7 +147,7 @@ class BenchDevice:
         self._made += 1
         for plane, target in zip(frame.planes, made.planes, strict=True):
             cv2.resize(plane, target.shape[::-1], dst=target, interpolation=cv2.INTER_AREA)
-        return Frame(*made.planes, frame.captured_s)
+        return Frame.of(made.planes, frame.captured_s)
 
     def _taken(self, now_s: float, delay_s: float) -> Frame:
         assert self._switched_on_s is not None
@@ -169,7 +169,7 @@ class BenchDevice:
                 return self._covered(now_s)
             case "stuck":
                 self._last = self._last or _copied(self._taken(now_s, self.delay_s))
-                return Frame(*self._last.planes, now_s)
+                return Frame.of(self._last.planes, now_s)
             case "out of focus":
                 return _defocused(self._taken(now_s, self.delay_s))
             case "half the frames":
@@ -197,12 +197,12 @@ class BenchDevice:
 
 
 def _copied(frame: Frame) -> Frame:
-    return Frame(*(plane.copy() for plane in frame.planes), frame.captured_s)
+    return Frame.of([plane.copy() for plane in frame.planes], frame.captured_s)
 
 
 def _defocused(frame: Frame) -> Frame:
     soft = [cv2.GaussianBlur(plane, (0, 0), DEFOCUS * plane.shape[1]) for plane in frame.planes]
-    return Frame(*soft, frame.captured_s)  # type: ignore[arg-type]
+    return Frame.of(soft, frame.captured_s)  # type: ignore[arg-type]
 
 
 _drawing = threading.Lock()  # two cameras that start together wait for one sheet instead of drawing two
@@ -224,7 +224,7 @@ def _still(camera: Camera) -> Frame:
     """The still scene, drawn once for good, see `keep`."""
     name = f"sheet-{hashlib.sha256(repr(camera).encode()).hexdigest()[:8]}"
     planes = kept(name, lambda: photograph(camera, *draw_scene(), SHEET_LIES).planes)
-    return Frame(*planes, 0.0)  # type: ignore[arg-type]
+    return Frame.of(planes, 0.0)  # type: ignore[arg-type]
 
 
 def warm_up() -> None:
@@ -276,4 +276,4 @@ def settled(device: BenchDevice, moment_s: float = 0.0) -> Frame:
     device.picture(0.0)
     frame = device.picture(device.warm_up_s + device.delay_s + moment_s)
     assert frame is not None
-    return Frame(*(np.array(plane) for plane in frame.planes), frame.captured_s)
+    return Frame.of([np.array(plane) for plane in frame.planes], frame.captured_s)

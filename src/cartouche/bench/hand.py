@@ -91,7 +91,7 @@ def _add_part(painting: Painting, part: Part) -> None:
             cv2.circle(mask, tuple(int(value * 16) for value in spot), int(radius * 16), 255, -1, cv2.LINE_AA, shift=4)
     near = cv2.GaussianBlur(mask, (0, 0), touch).astype(np.float32) / 255
     painting.picture[area] *= (1 - 0.35 * near)[..., None]
-    painting.lay(area, mask.astype(np.float32) / 255, part.colour, _shade(mask, widest, part.round))
+    painting.lay(area, mask.astype(np.float32) / np.float32(255), part.colour, _shade(mask, widest, part.round))
 
 
 def _shade(mask: NDArray[np.uint8], reach: float, roundness: float) -> NDArray[np.float32]:

@@ -30,7 +30,7 @@ class StillView:
     def __init__(self, camera: Camera, lying: Lying, thing: Thing) -> None:
         self._camera, self._lying, self._thing = camera, lying, thing
         paper = card_paper() if thing == "card" else None
-        self._clean = Frame(*kept_still(camera, lying, paper, thing), 0.0)
+        self._clean = Frame.of(kept_still(camera, lying, paper, thing), 0.0)
         self._ring = [blank_frame(camera.size, YuvColour(0, 128, 128)) for _ in range(RING)]
         self._grain = Grain(camera.size, camera.noise)
         self._made = 0
@@ -41,7 +41,7 @@ class StillView:
         for plane, target in zip(self._clean.planes, made.planes, strict=True):
             np.copyto(target, plane)
         self._grain.add(made.y, self._made)
-        return Frame(*made.planes, captured_s)
+        return Frame.of(made.planes, captured_s)
 
     def corners(self) -> Corners | None:
         """The card's own, top-left first; None where nothing lies."""

@@ -97,7 +97,7 @@ def _draw_map(sheet: NDArray[np.uint8]) -> None:
         outline, _ = cv2.findContours((ground > metres).astype(np.uint8), cv2.RETR_LIST, cv2.CHAIN_APPROX_NONE)
         thick = metres % 50 == 0
         for contour in outline:
-            smooth = _smoothed(contour[:, 0, :], width, height)
+            smooth = _smoothed(np.asarray(contour[:, 0, :], np.int32), width, height)
             for piece in smooth:
                 cv2.polylines(area, [piece], False, _BROWN, 5 if thick else 2, cv2.LINE_AA, shift=4)
     cv2.rectangle(area, (0, 0), (width - 1, height - 1), (60, 60, 60), 4)

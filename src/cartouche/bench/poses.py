@@ -180,4 +180,4 @@ def bulged(scene: Scene, distortion: float) -> Scene:
         maps = (undistort(np.stack([xs, ys], axis=-1), distortion, Size(wide, high)) - 0.5).astype(np.float32)
         planes.append(cv2.remap(plane, maps, None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE))  # type: ignore[call-overload]
     corners = None if scene.corners is None else distort(scene.corners, distortion, size)
-    return Scene(Frame(*planes, scene.frame.captured_s), corners, scene.mirrors, (*scene.tags, "wide_lens"))  # type: ignore[arg-type]
+    return Scene(Frame.of(planes, scene.frame.captured_s), corners, scene.mirrors, (*scene.tags, "wide_lens"))  # type: ignore[arg-type]

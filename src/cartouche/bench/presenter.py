@@ -104,7 +104,7 @@ class Presenter:
         self.size = size
         self._scale = size.height / 720
         self._room = _room(size)
-        self._ring = [Frame(*(plane.copy() for plane in self._room.planes), 0.0) for _ in range(RING)]
+        self._ring = [Frame.of([plane.copy() for plane in self._room.planes], 0.0) for _ in range(RING)]
         self._grain = Grain(size, noise, seed=5)
         self._number = 0
         self._body, self._head = (Shifted(*_still(shapes, self._scale * _GROWN), size) for shapes in (_BODY_SHAPES, _HEAD_SHAPES))
@@ -179,7 +179,7 @@ def _still(shapes: tuple[tuple[_Points, str, float], ...], scale: float) -> tupl
         mask = np.zeros(painting.cover[area].shape, np.uint8)
         corner = np.array([area[1].start, area[0].start])
         cv2.fillPoly(mask, [((outline - corner) * 16).astype(np.int32)], 255, cv2.LINE_AA, shift=4)
-        alpha = mask.astype(np.float32) / 255
+        alpha = mask.astype(np.float32) / np.float32(255)
         if soft:  # shading fades inside the shapes below it; it never reaches beyond them
             alpha = np.minimum(cv2.GaussianBlur(alpha, (0, 0), soft * fine), painting.cover[area])
         painting.lay(area, alpha, colour)
@@ -210,4 +210,4 @@ def _room(size: Size) -> Frame:
     soft = cv2.GaussianBlur(
         cv2.resize(room, (int(size.width), int(size.height)), interpolation=cv2.INTER_AREA), (0, 0), 4 * size.height / 720
     )
-    return frame_from_bgr(soft)
+    return frame_from_bgr(np.asarray(soft, np.uint8))

@@ -92,7 +92,7 @@ def _warped(sprite: Sprite, matrix: Matrix, size: NDArray[np.int_]) -> tuple[tup
         to_box = scaling(1 / step, 1 / step) @ matrix @ scaling(step, step)
         clear = (*(0,) * (planes.shape[2] - 1), 255)
         seen = cv2.warpAffine(planes, index_matrix(to_box)[:2], tuple(int(value) for value in size // step), borderValue=clear)
-        made.append(tuple(np.ascontiguousarray(plane) for plane in cv2.split(seen)))
+        made.append(tuple(np.ascontiguousarray(plane, np.uint8) for plane in cv2.split(seen)))
     return made[0], made[1]
 
 

@@ -5,6 +5,7 @@ so halving a picture halves every coordinate exactly. `index_matrix` turns a map
 one between pixel indices, whose centres lie half a pixel in.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, NamedTuple
 
@@ -68,9 +69,19 @@ class Frame:
     def size(self) -> Size:
         return Size(self.y.shape[1], self.y.shape[0])
 
+    @classmethod
+    def of(cls, planes: Sequence[Plane], captured_s: float) -> "Frame":
+        """planes: luma and the two chroma planes, in this order."""
+        y, u, v = planes
+        return cls(y, u, v, captured_s)
+
     @property
     def planes(self) -> tuple[Plane, Plane, Plane]:
         return self.y, self.u, self.v
+
+    def copy(self) -> "Frame":
+        """With planes of its own: they outlive the ring that this one's are taken from."""
+        return Frame.of([plane.copy() for plane in self.planes], self.captured_s)
 
 
 def require_plane(plane: Any) -> Plane:

@@ -1,71 +1,113 @@
-"""The call stand-in at work: transcodes the outgoing picture per layer, and shrinks it to each audience's tile, for whoever looks."""
+"""The call stand-in at work: sends the outgoing picture per layer, and shrinks it to each audience's tile, for whoever looks."""
 
 import threading
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from typing import Any
 
 import cv2
+import numpy as np
 
 from cartouche.core.call.audience import Audience, Layer
 from cartouche.core.pictures import Frame, Plane
+from cartouche.live.demand import Surface
 from cartouche.live.hub import Hub
 from cartouche.live.source import Codec, CodecMaker
+from cartouche.live.troubles import Troubles
+from cartouche.live.worker import Worker
+
+EARLY_SHARE = 0.2  # of a layer's period: taken a little before its turn, else a whole outgoing picture later
 
 
 class CallRunner:
-    """One thread per layer in use. `start` and `stop` are repeatable."""
+    """A sink of the outgoing picture, with one thread per layer in use. `start` and `stop` are repeatable."""
 
     def __init__(
-        self, hub: Hub, outgoing: Callable[[], Frame | None], make_codec: CodecMaker, layers: Sequence[Layer], audiences: Sequence[Audience]
+        self, hub: Hub, troubles: Troubles, make_codec: CodecMaker, layers: Sequence[Layer], audiences: Sequence[Audience]
     ) -> None:
-        self._hub, self._outgoing, self._make_codec = hub, outgoing, make_codec
+        self._hub, self._troubles, self._make_codec = hub, troubles, make_codec
         self._layers, self._audiences = layers, audiences
-        self._threads: list[threading.Thread] = []
-        self._stopping = threading.Event()
+        self._change = threading.Lock()
+        self._senders: tuple[LayerSender, ...] = ()
 
     @property
     def running(self) -> bool:
-        return bool(self._threads)
+        return bool(self._senders)
 
     def start(self) -> None:
-        if self.running:
-            return
-        self._stopping.clear()
-        for layer in self._layers:
-            audiences = [a for a in self._audiences if a.layer == layer.name]
-            thread = threading.Thread(target=self._run, args=(layer, audiences), name=f"call-{layer.name}", daemon=True)
-            self._threads.append(thread)
-            thread.start()
+        with self._change:
+            if not self._senders:
+                self._senders = tuple(self._sender(layer) for layer in self._layers)
+
+    def _sender(self, layer: Layer) -> "LayerSender":
+        audiences = [audience for audience in self._audiences if audience.layer == layer.name]
+        return LayerSender(layer, audiences, self._hub, self._troubles, self._make_codec)
 
     def stop(self) -> None:
-        self._stopping.set()
-        while self._threads:
-            self._threads.pop().join(timeout=5)
+        with self._change:
+            ending, self._senders = self._senders, ()
+        for sender in ending:
+            sender.stop()
 
-    def _run(self, layer: Layer, audiences: list[Audience]) -> None:
-        codec: Codec | None = None
-        fitters = {name: _Fitter() for name in ["layer", *(a.id for a in audiences)]}
-        last: Frame | None = None
-        while not self._stopping.wait(1 / layer.fps):
-            now_s = time.monotonic()
-            looked = [a for a in audiences if self._hub.ready(f"audience:{a.id}", now_s)]
-            frame = self._outgoing()
-            if not looked or frame is None or frame is last:
-                continue
-            last = frame
-            sent = fitters["layer"].fit(frame, layer.width, layer.height)
-            through: Frame | None = sent
-            if any(not a.is_teacher for a in looked):
-                codec = codec or self._make_codec(layer)
-                through = codec.transcode(sent)
-            for audience in looked:
-                seen = sent if audience.is_teacher else through
-                if seen is not None:
-                    self._hub.publish(f"audience:{audience.id}", fitters[audience.id].shown(seen, audience), now_s)
+    def ready(self, now_s: float) -> bool:
+        return any(sender.ready(now_s) for sender in self._senders)
+
+    def take(self, frame: Frame, now_s: float) -> None:
+        for sender in self._senders:
+            if sender.ready(now_s):
+                sender.take(frame, now_s)
 
 
-class _Fitter:
+class LayerSender:
+    """One quality that the call sends, on a thread of its own; it works on a copy at its own size."""
+
+    def __init__(self, layer: Layer, audiences: list[Audience], hub: Hub, troubles: Troubles, make_codec: CodecMaker) -> None:
+        self._layer, self._hub, self._make_codec = layer, hub, make_codec
+        self._surfaces = {Surface("audience", audience.id): audience for audience in audiences}
+        self._codec: Codec | None = None
+        self._spare, self._busy = Fitter(), Fitter()  # the one is filled while the other is being sent
+        self._fitters = {audience.id: Fitter() for audience in audiences}
+        self._lock = threading.Lock()
+        self._waiting: Frame | None = None
+        self._taken_s = float("-inf")
+        self._worker = Worker(f"call-{layer.name}", self._turn, lambda exc: troubles.report("call", exc))
+        self._worker.start()
+
+    def stop(self) -> None:
+        self._worker.stop()
+
+    def ready(self, now_s: float) -> bool:
+        due = now_s - self._taken_s >= (1 - EARLY_SHARE) / self._layer.fps
+        return due and self._waiting is None and any(self._hub.ready(surface, now_s) for surface in self._surfaces)
+
+    def take(self, frame: Frame, now_s: float) -> None:
+        """On the desk's thread: shrunk to what the call sends, and left for this layer's own thread."""
+        with self._lock:
+            self._waiting, self._taken_s = self._spare.fit(frame, self._layer.width, self._layer.height), now_s
+        self._worker.wake()
+
+    def _turn(self) -> None:
+        if not self._worker.wait(None, lambda: self._waiting is not None):
+            return
+        with self._lock:
+            sent, self._waiting = self._waiting, None
+            self._spare, self._busy = self._busy, self._spare
+        if sent is not None:
+            self._send(sent, time.monotonic())
+
+    def _send(self, sent: Frame, now_s: float) -> None:
+        looked = [(surface, audience) for surface, audience in self._surfaces.items() if self._hub.ready(surface, now_s)]
+        through: Frame | None = sent
+        if any(not audience.is_teacher for _, audience in looked):
+            self._codec = self._codec or self._make_codec(self._layer)
+            through = self._codec.transcode(sent)
+        for surface, audience in looked:
+            frame = sent if audience.is_teacher else through
+            if frame is not None:
+                self._hub.publish(surface, self._fitters[audience.id].shown(frame, audience), now_s)
+
+
+class Fitter:
     """Resizes into planes that it keeps."""
 
     def __init__(self) -> None:
@@ -73,16 +115,15 @@ class _Fitter:
 
     def fit(self, frame: Frame, width: int, height: int) -> Frame:
         if not self._kept:
-            self._kept = tuple(cv2.resize(p, (width // k, height // k)) for p, k in zip(frame.planes, (1, 2, 2), strict=True))  # type: ignore[assignment]
-        grows = width > frame.size.width
+            self._kept = tuple(np.empty((height // k, width // k), np.uint8) for k in (1, 2, 2))
+        way: Any = cv2.INTER_LINEAR if width > frame.size.width else cv2.INTER_AREA
         for plane, kept in zip(frame.planes, self._kept, strict=True):
-            way: Any = cv2.INTER_LINEAR if grows else cv2.INTER_AREA
             cv2.resize(plane, (kept.shape[1], kept.shape[0]), dst=kept, interpolation=way)
-        return Frame(*self._kept, frame.captured_s)
+        return Frame.of(self._kept, frame.captured_s)
 
     def shown(self, frame: Frame, audience: Audience) -> Frame:
         """As it stands on the audience's screen: tile size, mirrored if the call does that."""
         tile = self.fit(frame, audience.tile_width_px // 2 * 2, audience.tile_height_px // 2 * 2)
         if not audience.mirrored:
             return tile
-        return Frame(*(cv2.flip(plane, 1) for plane in tile.planes), tile.captured_s)  # type: ignore[arg-type]
+        return Frame.of([np.asarray(cv2.flip(plane, 1), np.uint8) for plane in tile.planes], tile.captured_s)

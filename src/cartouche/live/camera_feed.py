@@ -2,7 +2,6 @@
 
 import queue
 import struct
-import threading
 import time
 from collections.abc import Callable
 
@@ -11,7 +10,9 @@ import av
 from cartouche.core.pictures import Frame
 from cartouche.live.errors import UndecodablePicture
 from cartouche.live.feeds import Feed
-from cartouche.live.planes import PlaneRing
+from cartouche.live.planes import MAX_PIXELS, PlaneRing
+from cartouche.live.troubles import Troubles
+from cartouche.live.worker import Worker
 
 QUEUE_LIMIT = 12  # 0.4 s: beyond it wait for the next key frame instead of showing the past
 MAX_BYTES = 4_000_000  # one key frame of a 4K camera fits; anything larger is no picture
@@ -23,14 +24,14 @@ KEY, DELTA = 1, 0
 class CameraFeed(Feed):
     """Packets come in by `push`, decoded pictures by `show`; a full queue drops up to the next key frame."""
 
-    def __init__(self, feed_id: str, on_frame: Callable[[Feed, Frame], None], *, judged: bool = True) -> None:
-        super().__init__(feed_id, on_frame, encoded=True, judged=judged)
+    def __init__(self, feed_id: str, on_frame: Callable[[Feed, Frame], None], troubles: Troubles, *, judged: bool = True) -> None:
+        super().__init__(feed_id, on_frame, troubles, encoded=True, judged=judged)
         self._items: queue.Queue[tuple[bool, bytes, float] | tuple[av.VideoFrame, float] | None] = queue.Queue(QUEUE_LIMIT)
         self._waits_for_key = True
         self.path_s = 0.0  # the way of a picture to this computer, as its sender measured it
-        self._planes = PlaneRing()
-        self._thread = threading.Thread(target=self._run, name=f"camera-{feed_id}", daemon=True)
-        self._thread.start()
+        self._planes, self._decoder = PlaneRing(), _new_decoder()
+        self._worker = Worker(f"camera-{feed_id}", self._turn, self._failed)
+        self._worker.start()
 
     def push(self, message: bytes) -> None:
         """HEADER and one access unit in Annex B. Raises UndecodablePicture."""
@@ -60,35 +61,40 @@ class CameraFeed(Feed):
         self.connected = False
 
     def close(self) -> None:
+        """Repeatable. None in the queue lets a waiting worker see that it is stopped."""
         while True:
             try:
                 self._items.put_nowait(None)
                 break
             except queue.Full:
                 self._items.get_nowait()
-        if self._thread is not threading.current_thread():
-            self._thread.join(timeout=5)
+        self._worker.stop()
         super().close()
 
-    def _run(self) -> None:
-        decoder = _new_decoder()
-        while (item := self._items.get()) is not None:
-            try:
-                if len(item) == 2:
-                    self.accept(self._planes.frame(*item))
-                    continue
-                is_key, data, captured_s = item
-                if is_key and decoder.width and not decoder.is_open:
-                    decoder = _new_decoder()
-                for picture in decoder.decode(av.Packet(data)):
-                    self.accept(self._planes.frame(picture, captured_s))
-            except (av.FFmpegError, ValueError) as exc:
-                self.fault = str(UndecodablePicture(self.id, type(exc).__name__))
-                self._waits_for_key, decoder = True, _new_decoder()
+    def _turn(self) -> None:
+        item = self._items.get()
+        if item is None or self._worker.stopping:
+            return
+        if len(item) == 2:
+            self.accept(self._planes.frame(*item))
+            return
+        is_key, data, captured_s = item
+        if is_key and self._decoder.width and not self._decoder.is_open:
+            self._decoder = _new_decoder()
+        for picture in self._decoder.decode(av.Packet(data)):
+            self.accept(self._planes.frame(picture, captured_s))
+
+    def _failed(self, exc: Exception) -> None:
+        """Wait for the next key picture; what was decoded before says nothing of it."""
+        self._waits_for_key, self._decoder = True, _new_decoder()
+        if isinstance(exc, av.FFmpegError | ValueError):
+            self.fault = str(UndecodablePicture(self.id, type(exc).__name__))
+        else:
+            self._troubles.report("decode", exc, self.id)
 
 
-def _new_decoder() -> av.CodecContext:
-    decoder = av.CodecContext.create("h264", "r")
+def _new_decoder() -> av.VideoCodecContext:
+    decoder = av.VideoCodecContext.create("h264", "r")
     decoder.thread_count = 1
-    decoder.options = {"flags": "low_delay"}
+    decoder.options = {"flags": "low_delay", "max_pixels": str(MAX_PIXELS)}  # refused before its memory is taken
     return decoder

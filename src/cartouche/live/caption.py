@@ -40,9 +40,10 @@ def caption(size: Size, name: str, line: str, outgoing_height: float) -> tuple[F
                 x += font.getlength(part)
             y += 1.3 * px
     rgba = np.asarray(picture)
-    alpha = rgba[:, :, 3].astype(np.float32) / 255
+    alpha = rgba[:, :, 3].astype(np.float32) / np.float32(255)
     frame = frame_from_bgr(np.ascontiguousarray(rgba[:, :, 2::-1]))
-    return frame, (alpha, cv2.resize(alpha, (width // 2, height // 2), interpolation=cv2.INTER_AREA))
+    half = cv2.resize(alpha, (width // 2, height // 2), interpolation=cv2.INTER_AREA)
+    return frame, (alpha, np.asarray(half, np.float32))
 
 
 def length(text: str, px: int, weight: int) -> float:

@@ -1,9 +1,7 @@
-"""The desk: one loop that makes the outgoing picture from the newest frames, for as long as somebody looks."""
+"""The desk: one loop that makes the outgoing picture from the newest frames, for as long as a sink takes it."""
 
-import threading
 import time
 from collections.abc import Callable
-from dataclasses import replace
 
 from cartouche.core.pictures import Frame, Size, yuv_of_hex
 from cartouche.core.plates.behind import Net as PersonNet
@@ -17,13 +15,18 @@ from cartouche.core.watch.signal import USABLE
 from cartouche.live.behind import BehindFace
 from cartouche.live.caption import caption
 from cartouche.live.card import PAPER, card
+from cartouche.live.demand import Demand
 from cartouche.live.feeds import Feed, Feeds
 from cartouche.live.hub import Hub
 from cartouche.live.placer import Placer, page_place
-from cartouche.live.scene import Scene, Setup, laid_plate
+from cartouche.live.previews import Previews
+from cartouche.live.scene import Scene, Undrawn
+from cartouche.live.setup import Setup
+from cartouche.live.sinks import Sink
+from cartouche.live.troubles import Troubles
+from cartouche.live.worker import Worker
 
 BACKGROUND = yuv_of_hex(PAPER)
-PREVIEW, PREVIEW_SIZE = "plate:", Size(960, 540)
 CATCH_UP_S = 0.001  # per picture: the desk falls into step with its feed within a second, and keeps to its rate with a faster one
 EARLY_S = 0.006  # a frame that comes this much before its turn is taken: waiting would cost a whole frame
 
@@ -35,41 +38,34 @@ class Desk:
         self,
         feeds: Feeds,
         hub: Hub,
+        demand: Demand,
+        troubles: Troubles,
         size: Size,
-        needed_besides: Callable[[], bool],
-        plates: Callable[[], dict[str, Plate]] = dict,
         tone: Callable[[str], Tone | None] = lambda _: None,
         person_net: PersonNet = lambda picture: picture[:, :1] * 0 + 1,
         fps: float = 30.0,
     ) -> None:
-        """needed_besides: whether somebody takes pictures other than by looking.  plates: those that may be looked at before
-        they go out, by id.  tone: the light measured on a feed's page.  person_net: where a person is, see `core.plates.behind`."""
-        self._feeds, self._hub, self._needed_besides, self._tone, self._plates = feeds, hub, needed_besides, tone, plates
+        """tone: the light measured on a feed's page.  person_net: where a person is, see `core.plates.behind`."""
+        self._feeds, self._troubles, self._tone = feeds, troubles, tone
         self._composer = Composer(size, BACKGROUND)
-        self._scene = Scene(feeds)
+        self._scene, self._undrawn = Scene(feeds), Undrawn()
+        self._previews = Previews(feeds, demand, hub, self._layer, BACKGROUND)
         self.placer = Placer()
         self.behind = BehindFace(person_net)
-        self._previews: dict[str, Composer] = {}
-        self._preview_places: dict[str, dict[Place, Place]] = {}
-        self._period_s = 1 / fps
+        self.sinks: tuple[Sink, ...] = ()
+        self._period_s, self._due_s = 1 / fps, 0.0
         self._setup = Setup()
-        self._news = threading.Condition()
         self._pending = False
-        self._stopped = False
         self._rate = Rate()
-        self.latest: Frame | None = None
-        self._thread = threading.Thread(target=self._run, name="desk", daemon=True)
+        self.latest: Frame | None = None  # its planes are drawn over after a quarter of a second
+        self._worker = Worker("desk", self._turn, lambda exc: troubles.report("compose", exc))
 
     def start(self) -> None:
-        self._thread.start()
+        self._worker.start()
 
     def stop(self) -> None:
         """Repeatable."""
-        with self._news:
-            self._stopped = True
-            self._news.notify_all()
-        if self._thread.is_alive():
-            self._thread.join(timeout=5)
+        self._worker.stop()
 
     @property
     def size(self) -> Size:
@@ -77,15 +73,12 @@ class Desk:
 
     def show(self, setup: Setup) -> None:
         """From the next picture on, this goes out."""
-        with self._news:
-            self._setup = setup
-            self._pending = True
-            self._news.notify_all()
+        self._setup = setup
+        self._wake()
 
     def resize(self, size: Size) -> None:
-        with self._news:
-            if size != self._composer.size:
-                self._composer = Composer(size, BACKGROUND)
+        if size != self._composer.size:
+            self._composer = Composer(size, BACKGROUND)
 
     def fps(self, now_s: float) -> float:
         return self._rate.fps(now_s)
@@ -93,14 +86,19 @@ class Desk:
     def delay_s(self, now_s: float) -> float | None:
         return self._rate.delay_s(now_s)
 
+    def plate_at_rest(self, setup: Setup) -> Plate | None:
+        """The plate as it is laid: by what it holds, without what is away for long, floating faces where they are."""
+        return self._scene.at_rest(setup, self.size)
+
     def news(self, feed: Feed) -> None:
         """A feed has a new picture; called from its thread."""
         setup = self._setup
-        if setup.plate is None or not self._leads(setup, feed):
-            return
-        with self._news:
-            self._pending = True
-            self._news.notify_all()
+        if setup.plate is not None and self._leads(setup, feed):
+            self._wake()
+
+    def _wake(self) -> None:
+        self._pending = True
+        self._worker.wake()
 
     def _leads(self, setup: Setup, feed: Feed) -> bool:
         """The first place with a live feed sets the pace; otherwise two feeds out of step would make twice the pictures."""
@@ -111,88 +109,73 @@ class Desk:
                 return other is feed
         return False
 
-    def _run(self) -> None:
-        due_s = 0.0
-        while True:
-            with self._news:
-                if not self._pending and not self._stopped:
-                    self._news.wait(self._period_s)
-                if self._stopped:
-                    return
-                early_s = due_s - EARLY_S - time.monotonic()
-                if early_s > 0:
-                    self._news.wait_for(lambda: self._stopped, early_s)
-                self._pending = False
-                setup, composer = self._setup, self._composer
-            now_s = time.monotonic()
-            due_s = max(due_s - CATCH_UP_S, now_s) + self._period_s
-            if self._hub.ready("outgoing", now_s) or self._needed_besides() or self.latest is None:
-                self._make(setup, composer, now_s)
-            self._preview(setup, now_s)
+    def _turn(self) -> None:
+        if not self._worker.wait(self._period_s, lambda: self._pending):
+            return
+        early_s = self._due_s - EARLY_S - time.monotonic()
+        if early_s > 0:
+            self._worker.wait(early_s)
+        self._pending = False
+        setup, composer, now_s = self._setup, self._composer, time.monotonic()
+        self._due_s = max(self._due_s - CATCH_UP_S, now_s) + self._period_s
+        ready = [sink for sink in self.sinks if sink.ready(now_s)]
+        if ready or self.latest is None:
+            self._make(setup, composer, ready, now_s)
+        with self._troubles.guard("compose"):
+            self._previews.draw(setup, now_s, lambda _, exc: self._troubles.report("draw", exc))
 
-    def _make(self, setup: Setup, composer: Composer, now_s: float) -> None:
+    def _make(self, setup: Setup, composer: Composer, sinks: list[Sink], now_s: float) -> None:
         shown = self._scene.at(setup, composer.size, now_s) or [Shown(_WHOLE)]
-        layers = [self._layer(setup, one, composer.size, now_s) for one in shown]
+        layers = [self._layer(setup, part, composer.size, now_s) for part in shown]
         captured_s = max((layer.frame.captured_s for layer in layers if layer.frame and layer.frame.captured_s), default=now_s)
         plate = self._scene.plate
         composer.background = yuv_of_hex(plate.background) if plate is not None else BACKGROUND
-        frame = composer.compose(layers, captured_s)
+        frame = self._composed(setup, composer, layers, captured_s, now_s)
         self.latest = frame
-        self._keep_off(setup, composer, shown, layers, now_s)
-        if all(one.place.behind.does_nothing for one in shown):
-            self.behind.idle()
-        self._hub.publish("outgoing", frame, now_s)
+        for sink in sinks:
+            with self._troubles.guard("send"):
+                sink.take(frame, now_s)
         done_s = time.monotonic()
         self._rate.add(done_s, done_s - captured_s)
+        with self._troubles.guard("place"):
+            self._keep_off(setup, composer, shown, layers, now_s)
+        if all(part.place.behind.does_nothing for part in shown):
+            self.behind.idle()
 
-    def _preview(self, setup: Setup, now_s: float) -> None:
-        """Plates that somebody looks at before they go out, small and seldom."""
-        looked = {key.partition(":")[2]: key for key in self._hub.looked_surfaces() if key.startswith(PREVIEW)}
-        for plate_id in self._previews.keys() - looked.keys():
-            del self._previews[plate_id]
-        for plate_id, key in looked.items():
-            plate = self._plates().get(plate_id)
-            if plate is None or not self._hub.ready(key, now_s):
-                continue
-            composer = self._previews.setdefault(plate_id, Composer(PREVIEW_SIZE, BACKGROUND))
-            laid = laid_plate(replace(setup, plate=plate), self._feeds, PREVIEW_SIZE.aspect, lambda feed_id: feed_id is None)
-            composer.background = yuv_of_hex(plate.background)
-            places = laid.places if laid else ()
-            layers = [self._layer(setup, Shown(self._kept_place(plate_id, place)), PREVIEW_SIZE, now_s) for place in places]
-            self._hub.publish(key, composer.compose(layers, now_s), now_s)
+    def _composed(self, setup: Setup, composer: Composer, layers: list[Layer], captured_s: float, now_s: float) -> Frame:
+        """What cannot be drawn keeps its last picture; whose it is hears of it."""
+        failed: set[str | None] = set()
 
-    def _kept_place(self, plate_id: str, place: Place) -> Place:
-        """The same object for the same place: what the composer has worked out for it is kept by it."""
-        known = self._preview_places.setdefault(plate_id, {})
-        if len(known) > 64:
-            known.clear()
-        return known.setdefault(place, place)
+        def on_failure(number: int, exc: Exception) -> None:
+            feed_id = setup.feed_id(layers[number].place)
+            failed.add(feed_id)
+            self._troubles.report("draw", exc, feed_id)
+
+        frame = composer.compose(layers, captured_s, on_failure)
+        self._undrawn.settle(failed, now_s)
+        return frame
 
     def _keep_off(self, setup: Setup, composer: Composer, shown: list[Shown], layers: list[Layer], now_s: float) -> None:
         """Look where the page is written on, and where a face should be."""
         plate = self._scene.laid
         number = page_place(plate, setup.roles) if plate is not None else None
-        if plate is None or [one.place.content for one in shown] != [place.content for place in plate.places]:
+        if plate is None or [part.place.content for part in shown] != [place.content for place in plate.places]:
             return  # on the way from another plate
         page = None
-        if number is not None and (frame := layers[number].frame) is not None and (laid := composer.placing_of(number)) is not None:
-            page = (number, frame, laid)
+        if number is not None and (frame := layers[number].frame) is not None and (placed := composer.placing_of(number)) is not None:
+            page = (number, frame, placed)
         if self.placer.look(plate, page, composer.size, now_s):
             self._scene.floats, self._scene.crowded = self.placer.floats, self.placer.crowded
-
-    @property
-    def plate(self) -> Plate | None:
-        """The plate as it stands at rest: laid by what it holds, without what is away for long."""
-        return self._scene.plate
 
     def _layer(self, setup: Setup, shown: Shown, outgoing: Size, now_s: float) -> Layer:
         place, opacity = shown
         if isinstance(place.content, CaptionContent) or place.has_picture:
             feed_id = setup.feed_id(place)
             feed = self._feeds.get(feed_id or "")
-            frame = feed.showable(now_s) if feed is not None else None
+            frame = feed.showable(now_s) if feed is not None and not self._undrawn.shows_card(feed.id, now_s) else None
             if frame is not None and feed_id is not None:
-                frame = self.behind.frame(feed_id, frame, place.behind, now_s)
+                with self._troubles.guard("draw", feed_id):
+                    frame = self.behind.frame(feed_id, frame, place.behind, now_s)
                 return Layer(place, setup.chain(feed_id, now_s), frame, self._tone(feed_id), opacity)
             return self._drawn(place, opacity, outgoing)
         return Layer(place, opacity=opacity)

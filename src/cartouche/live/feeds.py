@@ -1,27 +1,70 @@
 """Feeds: one live picture each. A feed that nobody wants does no work."""
 
-import logging
 import threading
 import time
 from collections.abc import Callable
 from contextlib import ExitStack
+from dataclasses import dataclass
 
 import numpy as np
 
 from cartouche.core.kit.health import Battery, Facing
-from cartouche.core.pictures import Frame, Plane
+from cartouche.core.pictures import Frame, Plane, Size
 from cartouche.core.watch.rate import Rate
 from cartouche.core.watch.signal import USABLE, Arrivals, Signal, State
 from cartouche.core.watch.starting import patience_s
 from cartouche.live.source import PictureSource, Reports
+from cartouche.live.troubles import Troubles
+from cartouche.live.worker import Worker
 
 GOOD_RING = 3  # a good picture stays untouched for two more looks: longer than the desk needs for one picture
+
+
+@dataclass(frozen=True)
+class FeedFacts:
+    """What is known of a feed at one moment.
+
+    fault: a sentence from whoever brings the pictures.  starting_s: how long it has been starting, None unless it is.
+    usual_start_s: how long that took before.
+    """
+
+    id: str
+    state: State
+    fault: str | None
+    size: Size | None
+    fps: float
+    delay_s: float | None
+    starting_s: float | None
+    usual_start_s: float | None
+    battery: Battery | None
+    facing: Facing | None
+
+
+class GoodPictures:
+    """Copies of the newest good pictures: a device's own planes are overwritten while it goes on sending black ones."""
+
+    def __init__(self) -> None:
+        self._ring: list[tuple[Plane, ...]] = []
+        self.newest: Frame | None = None
+
+    def keep(self, frame: Frame) -> None:
+        if not self._ring or self._ring[0][0].shape != frame.y.shape:
+            self._ring = [tuple(np.empty_like(plane) for plane in frame.planes) for _ in range(GOOD_RING)]
+        self._ring.append(self._ring.pop(0))
+        for target, source in zip(self._ring[0], frame.planes, strict=True):
+            np.copyto(target, source)
+        self.newest = Frame.of(self._ring[0], frame.captured_s)
+
+    def forget(self) -> None:
+        self.newest, self._ring = None, []
 
 
 class Feed:
     """The newest picture of one device, and since when somebody wants it."""
 
-    def __init__(self, feed_id: str, on_frame: Callable[["Feed", Frame], None], *, encoded: bool = False, judged: bool = True) -> None:
+    def __init__(
+        self, feed_id: str, on_frame: Callable[["Feed", Frame], None], troubles: Troubles, *, encoded: bool = False, judged: bool = True
+    ) -> None:
         """encoded: its pictures come through a codec.  judged: False for pages, clips and windows, see `Signal`."""
         self.id = feed_id
         self.connected = True
@@ -31,12 +74,11 @@ class Feed:
         self.usual_start_s: float | None = None  # how long it took to start before
         self.took_s: float | None = None  # how long it took this time; taken up by whoever keeps it
         self.on_want: Callable[[], None] | None = None  # told when somebody begins or ceases to want it
-        self._signal = Signal(encoded=encoded, judged=judged)
-        self._good: Frame | None = None
-        self._kept: list[tuple[Plane, ...]] = []
         self.latest: Frame | None = None
         self.fault: str | None = None  # a sentence from whoever brings the pictures
-        self._on_frame = on_frame
+        self._on_frame, self._troubles = on_frame, troubles
+        self._signal = Signal(encoded=encoded, judged=judged)
+        self._good = GoodPictures()
         self._wanted_since_s: float | None = None
         self._last_frame_s: float | None = None
         self._rate = Rate()
@@ -51,7 +93,7 @@ class Feed:
             self.on_want()
 
     def restart(self, now_s: float) -> None:
-        """It was switched on anew."""
+        """It was switched on again."""
         self._signal.forget()
         if self._wanted_since_s is not None:
             self._wanted_since_s = now_s
@@ -64,21 +106,19 @@ class Feed:
         patience = patience_s(self.usual_start_s)
         return self._signal.state(Arrivals(self._wanted_since_s, self._last_frame_s, self.connected, self.waiting, patience), now_s)
 
-    def starting_for_s(self, now_s: float) -> float | None:
-        """How long it has been starting; None unless it is."""
-        return None if self._wanted_since_s is None or self.state(now_s) != "starting" else now_s - self._wanted_since_s
+    def facts(self, now_s: float) -> FeedFacts:
+        state, latest, since_s = self.state(now_s), self.latest, self._wanted_since_s
+        starting_s = now_s - since_s if since_s is not None and state == "starting" else None
+        return FeedFacts(
+            self.id, state, self.fault, latest.size if latest is not None else None, self._rate.fps(now_s), self._rate.delay_s(now_s),
+            starting_s, self.usual_start_s, self.battery, self.facing,
+        )  # fmt: skip
 
     def showable(self, now_s: float) -> Frame | None:
         """What plates show: the newest picture, or the last good one while the newest shows nothing or none comes."""
         if self._signal.dark or self.state(now_s) not in USABLE:
-            return self._good
+            return self._good.newest
         return self.latest
-
-    def fps(self, now_s: float) -> float:
-        return self._rate.fps(now_s)
-
-    def delay_s(self, now_s: float) -> float | None:
-        return self._rate.delay_s(now_s)
 
     def accept(self, frame: Frame) -> None:
         """Take a new picture; called by the thread that made it."""
@@ -87,101 +127,89 @@ class Feed:
         if since_s is not None and self.connected and (before_s is None or before_s < since_s):
             self.took_s = now_s - since_s
         self.latest, self._last_frame_s, self.fault, self.connected, self.waiting = frame, now_s, None, True, False
-        if self._signal.see(frame.y, now_s) and not self._signal.dark:
-            self._keep(frame)
+        with self._troubles.guard("judge", self.id):
+            if self._signal.see(frame.y, now_s) and not self._signal.dark:
+                self._good.keep(frame)
         self._rate.add(now_s, now_s - frame.captured_s)
-        self._on_frame(self, frame)
-
-    def _keep(self, frame: Frame) -> None:
-        """A copy of a good picture: its own planes are overwritten while the device goes on sending black ones."""
-        if not self._kept or self._kept[0][0].shape != frame.y.shape:
-            self._kept = [tuple(np.empty_like(plane) for plane in frame.planes) for _ in range(GOOD_RING)]
-        self._kept.append(self._kept.pop(0))
-        for target, source in zip(self._kept[0], frame.planes, strict=True):
-            np.copyto(target, source)
-        self._good = Frame(*self._kept[0], frame.captured_s)
+        with self._troubles.guard("draw", self.id):
+            self._on_frame(self, frame)
 
     def close(self) -> None:
         """Let go of everything. Repeatable."""
-        self.latest = self._good = None
-        self._kept = []
+        self.latest = None
+        self._good.forget()
 
 
 class PulledFeed(Feed):
     """A feed whose source is asked for pictures at its own pace, on a thread of its own."""
 
-    def __init__(self, feed_id: str, source: PictureSource, on_frame: Callable[[Feed, Frame], None], *, judged: bool = True) -> None:
-        super().__init__(feed_id, on_frame, judged=judged)
+    def __init__(
+        self, feed_id: str, source: PictureSource, on_frame: Callable[[Feed, Frame], None], troubles: Troubles, *, judged: bool = True
+    ) -> None:
+        super().__init__(feed_id, on_frame, troubles, judged=judged)
         self._source = source
         self._reports = source if isinstance(source, Reports) else None
-        self._change = threading.Condition()
-        self._stopped = self._hurried = False
-        self._thread = threading.Thread(target=self._run, name=f"feed-{feed_id}", daemon=True)
-        self._thread.start()
+        self._hurried, self._due_s = False, 0.0
+        self._worker = Worker(f"feed-{feed_id}", self._turn, self._failed)
+        self._worker.start()
 
     def want(self, wanted: bool, now_s: float) -> None:
-        with self._change:
-            super().want(wanted, now_s)
-            self._change.notify_all()
-
-    def close(self) -> None:
-        with self._change:
-            self._stopped = True
-            self._change.notify_all()
-        if self._thread is not threading.current_thread():
-            self._thread.join(timeout=5)
-        super().close()
-
-    def _run(self) -> None:
-        due_s = time.monotonic()
-        while self._wait_until(due_s):
-            now_s, wanted_since_s = time.monotonic(), self._wanted_since_s
-            try:
-                frame = self._source.picture(now_s)
-            except ConnectionError as exc:
-                frame, self.connected, self.fault = None, False, str(exc) or None
-            except Exception:  # one bad picture must not end the feed for good
-                logging.getLogger(__name__).exception("the source of %s failed", self.id)
-                frame, self.connected = None, False
-            else:
-                self.connected = True
-            if frame is not None and self._wanted_since_s == wanted_since_s:  # else it was asked for before a new start
-                self.accept(frame)
-            if self._reports is not None:
-                self.battery, self.facing = self._reports.battery, self._reports.facing
-            due_s = max(due_s + 1 / self._source.fps, now_s)
+        super().want(wanted, now_s)
+        self._worker.wake()
 
     def hurry(self) -> None:
         """Its source has something new: ask it now."""
-        with self._change:
-            self._hurried = True
-            self._change.notify_all()
+        self._hurried = True
+        self._worker.wake()
 
-    def _wait_until(self, due_s: float) -> bool:
-        with self._change:
-            while not self._stopped:
-                if not self.wanted:
-                    self._change.wait()
-                    continue
-                left_s = due_s - time.monotonic()
-                if left_s <= 0 or self._hurried:
-                    self._hurried = False
-                    return True
-                self._change.wait(left_s)
-        return False
+    def close(self) -> None:
+        self._worker.stop()
+        super().close()
+
+    def _turn(self) -> None:
+        if not self._worker.wait(None, lambda: self.wanted):
+            return
+        self._due_s = max(self._due_s, time.monotonic() - 1)
+        early_s = self._due_s - time.monotonic()
+        if early_s > 0 and not self._hurried:
+            self._worker.wait(early_s, lambda: self._hurried or not self.wanted)
+            if not self.wanted or self._worker.stopping:
+                return
+        self._hurried = False
+        self._ask(time.monotonic())
+
+    def _ask(self, now_s: float) -> None:
+        wanted_since_s = self._wanted_since_s
+        self._due_s = max(self._due_s + 1 / self._source.fps, now_s)
+        try:
+            frame = self._source.picture(now_s)
+        except ConnectionError as exc:
+            frame, self.connected, self.fault = None, False, str(exc) or None
+        else:
+            self.connected = True
+        if self._reports is not None:
+            self.battery, self.facing = self._reports.battery, self._reports.facing
+        if frame is not None and self._wanted_since_s == wanted_since_s:  # else it was asked for before a new start
+            self.accept(frame)
+
+    def _failed(self, exc: Exception) -> None:
+        self.connected = False
+        self._troubles.report("source", exc, self.id)
 
 
 class Feeds:
-    """All feeds by id."""
+    """All feeds by id. Replaced whole when one comes or goes, so that whoever walks through them meets no change."""
 
     def __init__(self) -> None:
+        self._lock = threading.Lock()
         self._by_id: dict[str, Feed] = {}
 
     def add(self, feed: Feed) -> None:
-        old = self._by_id.pop(feed.id, None)
+        with self._lock:
+            old = self._by_id.get(feed.id)
+            self._by_id = {**self._by_id, feed.id: feed}
         if old is not None:
             old.close()
-        self._by_id[feed.id] = feed
 
     def get(self, feed_id: str) -> Feed | None:
         return self._by_id.get(feed_id)
@@ -190,11 +218,15 @@ class Feeds:
         return list(self._by_id.values())
 
     def remove(self, feed_id: str) -> None:
-        feed = self._by_id.pop(feed_id, None)
+        with self._lock:
+            feed = self._by_id.get(feed_id)
+            self._by_id = {key: other for key, other in self._by_id.items() if key != feed_id}
         if feed is not None:
             feed.close()
 
     def close(self) -> None:
+        with self._lock:
+            closing, self._by_id = list(self._by_id.values()), {}
         with ExitStack() as stack:
-            while self._by_id:
-                stack.callback(self._by_id.popitem()[1].close)
+            for feed in closing:
+                stack.callback(feed.close)

@@ -1,20 +1,19 @@
-"""Hands pictures to whoever looks: each surface encoded once, at the size of its largest viewer, newest wins.
-
-A surface is named by a key: `raw:ID`, `page:ID`, `outgoing`, `plate:ID`, `audience:ID`.
-"""
+"""Hands pictures to whoever looks: each surface encoded once, at the size of its largest viewer, newest wins."""
 
 import struct
 import threading
 from asyncio import AbstractEventLoop, Event
-from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
 import cv2
+import numpy as np
 import simplejpeg
 
 from cartouche.core.pictures import Frame, Plane
 from cartouche.core.plates.placing import SHRINK_AT
+from cartouche.live.demand import Claim, Demand, Surface
+from cartouche.live.troubles import Troubles
 
 JPEG_QUALITY = 80
 MAX_IN_FLIGHT = 2  # more only waits in the socket and grows the delay
@@ -23,89 +22,116 @@ HEADER = struct.Struct("<IdHH")  # number, captured (monotonic s), width, height
 
 @dataclass(eq=False)
 class Viewer:
-    """One open socket on one surface."""
+    """One open socket on one surface. Each count is written by one thread alone, so none is ever lost."""
 
-    key: str
+    surface: Surface
     width: int
     max_fps: float
     loop: AbstractEventLoop
     arrived: Event = field(default_factory=Event)
-    picture: bytes | None = None
-    in_flight: int = 0
+    picture: bytes | None = None  # given, not yet sent
+    given: int = 0  # by the thread that makes this surface
+    overwritten: int = 0  # before they were sent; by the loop, as what follows
+    sent: int = 0
+    drawn: int = 0
     last_s: float = 0.0
     closed: bool = False
+    claim: Claim | None = None
+
+    @property
+    def in_flight(self) -> int:
+        return self.given - self.overwritten - self.drawn
 
     def ready(self, now_s: float) -> bool:
         """Wants another picture: not too many under way, and not too soon."""
         return not self.closed and self.in_flight < MAX_IN_FLIGHT and now_s - self.last_s >= 0.8 / self.max_fps
 
     def offer(self, picture: bytes) -> None:
+        """On its loop: the newest wins, and one that was never sent is not waited for."""
+        if self.picture is not None:
+            self.overwritten += 1
         self.picture = picture
         self.arrived.set()
 
+    def take(self) -> bytes | None:
+        """On its loop: what is to be sent now."""
+        picture, self.picture = self.picture, None
+        self.sent += int(picture is not None)
+        return picture
+
+    def acknowledge(self) -> None:
+        """On its loop: the page has drawn one that was sent."""
+        self.drawn = min(self.drawn + 1, self.sent)
+
 
 class Hub:
-    """Publishing is called from picture threads, looking from the event loop."""
+    """Publishing is called from picture threads, joining and leaving from the event loop."""
 
-    def __init__(self) -> None:
+    def __init__(self, demand: Demand, troubles: Troubles) -> None:
+        self._demand, self._troubles = demand, troubles
         self._lock = threading.Lock()
-        self._viewers: dict[str, list[Viewer]] = {}
-        self._numbers: dict[str, int] = {}
-        self._shrinkers: dict[str, _Shrinker] = {}
-        self.on_change: list[Callable[[], None]] = []
+        self._viewers: dict[Surface, tuple[Viewer, ...]] = {}
+        self._numbers: dict[Surface, int] = {}
+        self._shrinkers: dict[Surface, _Shrinker] = {}
 
-    def look(self, viewer: Viewer) -> None:
+    def join(self, viewer: Viewer) -> None:
         with self._lock:
-            self._viewers.setdefault(viewer.key, []).append(viewer)
-        self._changed()
+            self._viewers[viewer.surface] = (*self._viewers.get(viewer.surface, ()), viewer)
+        viewer.claim = self._demand.claim(viewer.surface)
 
     def leave(self, viewer: Viewer) -> None:
         """Repeatable."""
         viewer.closed = True
         with self._lock:
-            rest = [other for other in self._viewers.get(viewer.key, []) if other is not viewer]
+            rest = tuple(other for other in self._viewers.get(viewer.surface, ()) if other is not viewer)
             if rest:
-                self._viewers[viewer.key] = rest
+                self._viewers[viewer.surface] = rest
             else:
-                self._viewers.pop(viewer.key, None)
-                self._shrinkers.pop(viewer.key, None)
-        self._changed()
+                self._viewers.pop(viewer.surface, None)
+                self._shrinkers.pop(viewer.surface, None)
+        if viewer.claim is not None:
+            viewer.claim.release()
 
-    def looked_at(self, key: str) -> bool:
-        return key in self._viewers
-
-    def looked_surfaces(self) -> list[str]:
-        with self._lock:
-            return list(self._viewers)
-
-    def ready(self, key: str, now_s: float) -> bool:
+    def ready(self, surface: Surface, now_s: float) -> bool:
         """Whether a picture of this surface made now would be sent to anybody."""
-        return any(viewer.ready(now_s) for viewer in self._viewers.get(key, ()))
+        return any(viewer.ready(now_s) for viewer in self._viewers.get(surface, ()))
 
-    def publish(self, key: str, frame: Frame, now_s: float) -> None:
+    def publish(self, surface: Surface, frame: Frame, now_s: float) -> None:
         """Encode once and offer to every viewer of the surface that is ready for it.
 
         now_s: when the work on this picture began, as `ready` was asked: its own duration must not make the next one come too soon.
         """
+        with self._troubles.guard("encode", surface.id or None):
+            self._publish(surface, frame, now_s)
+
+    def _publish(self, surface: Surface, frame: Frame, now_s: float) -> None:
         with self._lock:
-            viewers = [viewer for viewer in self._viewers.get(key, ()) if viewer.ready(now_s)]
+            viewers = [viewer for viewer in self._viewers.get(surface, ()) if viewer.ready(now_s)]
             if not viewers:
                 return
-            number = self._numbers[key] = self._numbers.get(key, 0) + 1 & 0xFFFFFFFF
-            shrinker = self._shrinkers.setdefault(key, _Shrinker())
-        shown = shrinker.shrink(frame, max(viewer.width for viewer in viewers))
-        message = encode(shown, number)
+            number = self._numbers[surface] = self._numbers.get(surface, 0) + 1 & 0xFFFFFFFF
+            shrinker = self._shrinkers.setdefault(surface, _Shrinker())
+        message = encode(shrinker.shrink(frame, max(viewer.width for viewer in viewers)), number)
         for viewer in viewers:
             viewer.last_s = now_s
-            viewer.in_flight += 1
+            viewer.given += 1
             try:
                 viewer.loop.call_soon_threadsafe(viewer.offer, message)
             except RuntimeError:  # its loop has closed: the process is stopping
                 viewer.closed = True
 
-    def _changed(self) -> None:
-        for tell in self.on_change:
-            tell()
+
+class HubSink:
+    """The outgoing picture, for our own screens."""
+
+    def __init__(self, hub: Hub, surface: Surface) -> None:
+        self._hub, self._surface = hub, surface
+
+    def ready(self, now_s: float) -> bool:
+        return self._hub.ready(self._surface, now_s)
+
+    def take(self, frame: Frame, now_s: float) -> None:
+        self._hub.publish(self._surface, frame, now_s)
 
 
 def encode(frame: Frame, number: int) -> bytes:
@@ -130,9 +156,9 @@ class _Shrinker:
         width = max(16, width // 2 * 2)
         height = max(2, round(width / frame.size.aspect / 2) * 2)
         if not self._kept or self._kept[0].shape != (height, width):
-            self._kept = tuple(cv2.resize(p, (width // k, height // k)) for p, k in zip(frame.planes, (1, 2, 2), strict=True))  # type: ignore[assignment]
+            self._kept = tuple(np.empty((height // k, width // k), np.uint8) for k in (1, 2, 2))
         # by little, linear shows the same and area costs five times as much
         way: Any = cv2.INTER_AREA if frame.size.width > SHRINK_AT * width else cv2.INTER_LINEAR
         for plane, kept in zip(frame.planes, self._kept, strict=True):
             cv2.resize(plane, (kept.shape[1], kept.shape[0]), dst=kept, interpolation=way)
-        return Frame(*self._kept, frame.captured_s)
+        return Frame.of(self._kept, frame.captured_s)

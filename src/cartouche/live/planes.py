@@ -32,12 +32,12 @@ class PlaneRing:
         made = self._next(width, height)
         full = picture.format.name == "yuvj420p" or picture.color_range == 2
         for plane, target, table in zip(picture.planes, made, (_LUMA_TO_FULL, _CHROMA_TO_FULL, _CHROMA_TO_FULL), strict=True):
-            source = np.frombuffer(plane, np.uint8).reshape(-1, plane.line_size)[: target.shape[0], : target.shape[1]]
+            source = np.frombuffer(memoryview(plane), np.uint8).reshape(-1, plane.line_size)[: target.shape[0], : target.shape[1]]
             if full:
                 np.copyto(target, source)
             else:
                 cv2.LUT(source, table, dst=target)
-        return Frame(*made, captured_s)
+        return Frame.of(made, captured_s)
 
     def _next(self, width: int, height: int) -> tuple[Plane, ...]:
         if not self._ring or self._ring[0][0].shape != (height, width):

@@ -1,45 +1,25 @@
 """Where each place of the plate stands at a moment: laid by what it holds, without what is away, on its way from the last plate."""
 
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 
 from cartouche.core.errors import DegenerateCorners
 from cartouche.core.pictures import Size
 from cartouche.core.plates.fade import Laid, Shown, between
 from cartouche.core.plates.layouts import arranged, without
-from cartouche.core.plates.model import Content, Place, Plate, Rect, Role, RoleContent
-from cartouche.core.straighten.chain import Chain, straighten
-from cartouche.core.straighten.glide import Glide
+from cartouche.core.plates.model import Content, Place, Plate, Rect
+from cartouche.core.straighten.chain import straighten
 from cartouche.core.watch.signal import USABLE
 from cartouche.live.feeds import Feed, Feeds
+from cartouche.live.setup import NO_CHAIN, Setup
 
-NO_CHAIN = Chain()
 GONE_AFTER_S = 10.0  # a place whose feed gives no picture for so long is given to the others
+TRY_AGAIN_S = 1.0  # a place that shows the card is tried so often
 RELAID_S = 0.5  # how long they take to grow into it
 IDLE_S = 0.5  # after so long without a picture nothing has to move smoothly
 FLOAT_S = 1.2  # how long a floating face is on its way: slow enough not to draw the eye
 WIDEST_CLOSE_UP = 1.42
 USUAL_SIZE = Size(1280, 720)  # until a picture has come
-
-
-@dataclass(frozen=True, eq=False)
-class Setup:
-    """Everything that decides what goes out. Replaced as a whole, never changed. adorned: caption and frame are on."""
-
-    plate: Plate | None = None
-    roles: dict[Role, str] = field(default_factory=dict)  # role -> device id
-    chains: dict[str, Chain] = field(default_factory=dict)  # device id -> chain
-    glides: dict[str, Glide] = field(default_factory=dict)  # device id -> on the way to its chain
-    adorned: bool = True
-
-    def chain(self, feed_id: str, now_s: float) -> Chain:
-        """The chain as it stands at this moment."""
-        glide = self.glides.get(feed_id)
-        return glide.at(now_s) if glide is not None else self.chains.get(feed_id, NO_CHAIN)
-
-    def feed_id(self, place: Place) -> str | None:
-        content = place.content
-        return self.roles.get(content.role) if isinstance(content, RoleContent) else getattr(content, "feed_id", None)
 
 
 class Away:
@@ -58,6 +38,27 @@ class Away:
             self._since_s.pop(feed.id, None)
             return False
         return now_s - self._since_s.setdefault(feed.id, now_s) > GONE_AFTER_S
+
+
+class Undrawn:
+    """Feeds whose pictures come but cannot be drawn: their last picture stays, then the card; now and then they are tried again."""
+
+    def __init__(self) -> None:
+        self._since_s: dict[str | None, float] = {}
+        self._last_s: dict[str | None, float] = {}
+
+    def settle(self, failed: set[str | None], now_s: float) -> None:
+        """After each picture: those that failed in it. One that is shown as a card was not tried and stays as it was."""
+        tried = [feed_id for feed_id in self._since_s if feed_id not in failed and not self.shows_card(feed_id, now_s)]
+        for feed_id in tried:
+            del self._since_s[feed_id], self._last_s[feed_id]
+        for feed_id in failed:
+            self._since_s.setdefault(feed_id, now_s)
+            self._last_s[feed_id] = now_s
+
+    def shows_card(self, feed_id: str | None, now_s: float) -> bool:
+        since_s = self._since_s.get(feed_id)
+        return since_s is not None and now_s - since_s > GONE_AFTER_S and now_s - self._last_s[feed_id] < TRY_AGAIN_S
 
 
 def laid_plate(setup: Setup, feeds: Feeds, wide: float, gone: Callable[[str | None], bool]) -> Plate | None:
@@ -110,6 +111,14 @@ class Scene:
         self._shown: list[Shown] = []
         self._known: tuple[object, ...] = ()
         self._seen_s = -1e9
+        self._rest: tuple[Setup | None, Size, Plate | None] = (None, USUAL_SIZE, None)
+
+    def at_rest(self, setup: Setup, size: Size) -> Plate | None:
+        """The plate as it is laid, floating faces where they are: what everybody measures by. May be asked from any thread."""
+        known, laid_for, plate = self._rest
+        if known is setup and laid_for == size:
+            return plate
+        return laid_plate(setup, self._feeds, size.aspect, lambda feed_id: feed_id is None)
 
     def at(self, setup: Setup, size: Size, now_s: float) -> list[Shown]:
         """What is shown now, back to front."""
@@ -141,10 +150,12 @@ class Scene:
 
     def _settle(self, setup: Setup, size: Size, now_s: float, cut: bool) -> None:
         """Lay the plate anew, and set off to there. cut: nobody has looked meanwhile, so nothing needs to move."""
+        asked = setup
         if self.crowded and setup.plate is not None:
             setup = replace(setup, plate=_pinned(setup.plate))
         self.laid = laid_plate(setup, self._feeds, size.aspect, lambda feed_id: self.away.gone(feed_id, now_s))
         wanted = self._floating(self.laid)
+        self._rest = (asked, size, wanted)
         if wanted == self.plate:
             return
         same = self.plate is not None and wanted is not None and wanted.id == self.plate.id

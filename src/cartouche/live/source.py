@@ -27,7 +27,7 @@ class Reports(Protocol):
 
 
 class Codec(Protocol):
-    """A call's way of squeezing one layer."""
+    """A call's way of sending one layer: encoded at its bit rate and decoded again, as its viewers get it."""
 
     def transcode(self, frame: Frame) -> Frame | None: ...
 

@@ -1,16 +1,18 @@
 """A network stream (RTSP or HTTP) as a feed, on a thread of its own; opened while somebody wants it, and again by itself."""
 
-import threading
+import re
 import time
 from collections.abc import Callable, Iterator
-from urllib.parse import urlsplit
+from urllib.parse import parse_qsl, urlencode, urlsplit, urlunsplit
 
 import av
 
 from cartouche.core.errors import CartoucheError
 from cartouche.core.pictures import Frame
 from cartouche.live.feeds import Feed
-from cartouche.live.planes import PlaneRing
+from cartouche.live.planes import MAX_PIXELS, PlaneRing
+from cartouche.live.troubles import Troubles
+from cartouche.live.worker import Worker
 
 SCHEMES = ("http", "https", "rtsp", "rtsps")
 PROTOCOLS = "http,https,rtsp,rtsps,rtp,udp,tcp,tls,crypto"  # never files of this computer, whatever the stream asks for
@@ -39,52 +41,58 @@ def checked(address: str) -> str:
     return address.strip()
 
 
+SECRET_NAMES = re.compile(r"(?i)(pass|pwd|token|key|secret|auth)")
+
+
+def without_secrets(address: str) -> str:
+    """The address without name and password, and without query values that are called like one."""
+    parts = urlsplit(address)
+    host = parts.netloc.rpartition("@")[2]
+    query = [(name, value) for name, value in parse_qsl(parts.query, keep_blank_values=True) if not SECRET_NAMES.search(name)]
+    return urlunsplit((parts.scheme, host, parts.path, urlencode(query), ""))
+
+
 class StreamFeed(Feed):
-    def __init__(self, feed_id: str, address: str, on_frame: Callable[[Feed, Frame], None]) -> None:
-        super().__init__(feed_id, on_frame, encoded=True)
+    def __init__(self, feed_id: str, address: str, on_frame: Callable[[Feed, Frame], None], troubles: Troubles) -> None:
+        super().__init__(feed_id, on_frame, troubles, encoded=True)
         self._address = address
-        self._change = threading.Condition()
-        self._stopped = False
-        self._planes = PlaneRing()
-        self._thread = threading.Thread(target=self._run, name=f"stream-{feed_id}", daemon=True)
-        self._thread.start()
+        self._planes, self._wait_s = PlaneRing(), FIRST_WAIT_S
+        self._worker = Worker(f"stream-{feed_id}", self._turn, self._failed)
+        self._worker.start()
 
     def want(self, wanted: bool, now_s: float) -> None:
-        with self._change:
-            super().want(wanted, now_s)
-            self._change.notify_all()
+        super().want(wanted, now_s)
+        self._worker.wake()
 
     def close(self) -> None:
-        with self._change:
-            self._stopped = True
-            self._change.notify_all()
-        self._thread.join(timeout=READ_WITHIN_S + 2)
+        self._worker.stop(READ_WITHIN_S + 2)
         super().close()
 
-    def _run(self) -> None:
-        wait_s = FIRST_WAIT_S
-        while self._wait_to_be_wanted():
-            try:
-                with self._open() as container:
-                    self._read(container)
-                wait_s = FIRST_WAIT_S
-                self.fault = "The stream has ended; Cartouche tries again by itself."
-            except (av.FFmpegError, OSError, ValueError) as exc:
-                self.fault = _sentence(exc)
-            self.connected = not self.wanted  # closed because nobody looks is not lost
-            if self._last_frame_s is not None and time.monotonic() - self._last_frame_s < 2 * READ_WITHIN_S:
-                wait_s = FIRST_WAIT_S
-            with self._change:
-                self._change.wait_for(lambda: self._stopped, wait_s)
-            wait_s = min(2 * wait_s, LONGEST_WAIT_S)
+    def _turn(self) -> None:
+        """One connection, from opening it to its end, and the pause before the next."""
+        if not self._worker.wait(None, lambda: self.wanted):
+            return
+        try:
+            with self._open() as container:
+                self._read(container)
+            self._wait_s, self.fault = FIRST_WAIT_S, "The stream has ended; Cartouche tries again by itself."
+        except (av.FFmpegError, OSError, ValueError) as exc:
+            self.fault = _sentence(exc)
+        self.connected = not self.wanted  # closed because nobody looks is not lost
+        self._pause()
 
-    def _wait_to_be_wanted(self) -> bool:
-        with self._change:
-            self._change.wait_for(lambda: self._stopped or self.wanted)
-            return not self._stopped
+    def _pause(self) -> None:
+        if self._last_frame_s is not None and time.monotonic() - self._last_frame_s < 2 * READ_WITHIN_S:
+            self._wait_s = FIRST_WAIT_S
+        self._worker.wait(self._wait_s)
+        self._wait_s = min(2 * self._wait_s, LONGEST_WAIT_S)
+
+    def _failed(self, exc: Exception) -> None:
+        self._troubles.report("decode", exc, self.id)
+        self._pause()
 
     def _open(self) -> av.container.InputContainer:
-        options = {"protocol_whitelist": PROTOCOLS, "analyzeduration": "1000000"}
+        options = {"protocol_whitelist": PROTOCOLS, "analyzeduration": "1000000", "max_pixels": str(MAX_PIXELS)}
         if self._address.lower().startswith("rtsp"):  # a school's network often drops UDP; a file's first pictures must not be dropped
             options |= {"rtsp_transport": "tcp", "fflags": "nobuffer"}
         return av.open(self._address, options=options, timeout=(OPEN_WITHIN_S, READ_WITHIN_S))
@@ -96,11 +104,9 @@ class StreamFeed(Feed):
         container.streams.video[0].thread_count = 1
         is_file, began_s = container.duration is not None, time.monotonic()
         for picture in _pictures(container):
-            with self._change:
-                early_s = began_s + (picture.time or 0.0) - time.monotonic() if is_file else 0.0
-                self._change.wait_for(lambda: self._stopped or not self.wanted, max(0.0, early_s))
-                if self._stopped or not self.wanted:
-                    return
+            early_s = began_s + (picture.time or 0.0) - time.monotonic() if is_file else 0.0
+            if not self._worker.wait(max(0.0, early_s), lambda: not self.wanted) or not self.wanted:
+                return
             self.accept(self._planes.frame(picture, time.monotonic()))
 
 

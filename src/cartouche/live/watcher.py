@@ -4,15 +4,12 @@ It follows pages, measures their light and reads them, only for feeds that someb
 viewer asks for. What it finds returns to the running lesson as a proposal; it changes nothing itself.
 """
 
-import logging
-import threading
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
 import numpy as np
 
-from cartouche.core.errors import CartoucheError
 from cartouche.core.pictures import Corners, Frame, Plane, Size
 from cartouche.core.plates.compose import Composer, Layer
 from cartouche.core.plates.model import Place
@@ -26,6 +23,8 @@ from cartouche.core.straighten.tone import Tone, page_tone
 from cartouche.core.watch.signal import blur
 from cartouche.live.desk import BACKGROUND
 from cartouche.live.feeds import Feed
+from cartouche.live.troubles import Troubles
+from cartouche.live.worker import Worker
 
 TONE_EVERY_S, READ_EVERY_S = 0.7, 2.0  # light changes slowly, what is printed more slowly
 TONE_PX, READ_PX = 512.0, 1120.0  # longer side of the straightened page they look at
@@ -66,25 +65,24 @@ class Watcher:
         self,
         ask: Callable[[], list[tuple[Feed, Chain, bool]]],
         moved: Callable[[str, Chain, Corners, Size], None],
-        changed: Callable[[], None],
+        changed: Callable[[str], None],
         page_nets: Nets,
         way_net: WayNet,
+        troubles: Troubles,
     ) -> None:
         self._ask, self._moved, self._changed = ask, moved, changed
         self._page_nets, self._way_net = page_nets, way_net
         self._watched: dict[str, _Watched] = {}
         self.seen: dict[str, Seen] = {}
-        self._stopping = threading.Event()
-        self._thread = threading.Thread(target=self._run, name="watcher", daemon=True)
+        self._troubles = troubles
+        self._worker = Worker("watcher", self._turn, lambda exc: troubles.report("watch", exc))
 
     def start(self) -> None:
-        self._thread.start()
+        self._worker.start()
 
     def stop(self) -> None:
         """Repeatable."""
-        self._stopping.set()
-        if self._thread.is_alive():
-            self._thread.join(timeout=5)
+        self._worker.stop()
 
     def forget(self, feed_id: str) -> None:
         self._watched.pop(feed_id, None)
@@ -93,15 +91,12 @@ class Watcher:
     def find(self, frame: Frame) -> Found | NotFound:
         return find_page(frame, self._page_nets)
 
-    def _run(self) -> None:
-        while not self._stopping.wait(LOOK_EVERY_S):
-            for feed, chain, is_read in self._ask():
-                try:
-                    self._look(feed, chain, is_read)
-                except CartoucheError:
-                    continue  # a chain that cannot be drawn has its own sentence elsewhere
-                except Exception:  # one bad look must not end the watch
-                    logging.getLogger(__name__).exception("looking at the page of %s failed", feed.id)
+    def _turn(self) -> None:
+        if not self._worker.wait(LOOK_EVERY_S):
+            return
+        for feed, chain, is_read in self._ask():
+            with self._troubles.guard("watch", feed.id):
+                self._look(feed, chain, is_read)
 
     def _look(self, feed: Feed, chain: Chain, is_read: bool) -> None:
         frame, now_s = feed.showable(time.monotonic()), time.monotonic()
@@ -113,10 +108,10 @@ class Watcher:
         self._follow(feed.id, chain, frame, watched, seen, now_s)
         if (chain.light.on or chain.colour.on or is_read) and now_s - watched.tone_s >= TONE_EVERY_S:
             watched.tone_s = now_s
-            self._measure_light(chain, frame, watched, seen)
+            self._measure_light(feed.id, chain, frame, watched, seen)
         if is_read and (now_s - watched.read_s >= READ_EVERY_S or seen.reading_of is not chain):
             watched.read_s = now_s
-            self._read(chain, frame, watched, seen)
+            self._read(feed.id, chain, frame, watched, seen)
 
     def _follow(self, feed_id: str, chain: Chain, frame: Frame, watched: _Watched, seen: Seen, now_s: float) -> None:
         if not (chain.square.on and chain.square.follow):
@@ -127,11 +122,11 @@ class Watcher:
             state = result.state
         if state != seen.follow or result.new_page:
             seen.follow, seen.new_pages = state, seen.new_pages + int(result.new_page)  # type: ignore[assignment]
-            self._changed()
+            self._changed(feed_id)
         if result.moved_to is not None:
             self._moved(feed_id, chain, result.moved_to, frame.size)
 
-    def _measure_light(self, chain: Chain, frame: Frame, watched: _Watched, seen: Seen) -> None:
+    def _measure_light(self, feed_id: str, chain: Chain, frame: Frame, watched: _Watched, seen: Seen) -> None:
         watched.small, page = _straight(watched.small, chain, frame, TONE_PX)
         tone, before = page_tone(page), seen.tone
         if tone is not None and before is not None and before.light.shape == tone.light.shape:
@@ -141,9 +136,9 @@ class Watcher:
             tone = tone._replace(light=light)
         if tone is not None:
             seen.tone = tone
-            self._changed()
+            self._changed(feed_id)
 
-    def _read(self, chain: Chain, frame: Frame, watched: _Watched, seen: Seen) -> None:
+    def _read(self, feed_id: str, chain: Chain, frame: Frame, watched: _Watched, seen: Seen) -> None:
         watched.large, page = _straight(watched.large, chain, frame, READ_PX)
         made = straighten(chain, frame.size)
         mm = made.mm_per_unit * made.canvas.width / page.size.width if made.mm_per_unit else None
@@ -152,7 +147,7 @@ class Watcher:
         seen.sharpness = None if soft is None else 1 - soft
         if reading != seen.reading or seen.reading_of is not chain:
             seen.reading, seen.reading_of = reading, chain
-            self._changed()
+            self._changed(feed_id)
 
     def distortion_of(self, frames: list[Frame]) -> Distortion:
         """The lens's distortion, from the page's edges in several frames; falsy where they tell too little."""

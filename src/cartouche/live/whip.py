@@ -6,12 +6,15 @@ from collections.abc import Callable
 
 import av
 import numpy as np
-from aiortc import RTCConfiguration, RTCPeerConnection, RTCRtpReceiver, RTCSessionDescription
+from aiortc import RTCConfiguration, RTCPeerConnection, RTCRtpReceiver, RTCSessionDescription, rtcrtpreceiver
+from aiortc.codecs.base import Decoder
 from aiortc.mediastreams import MediaStreamError, MediaStreamTrack
+from aiortc.rtcrtpparameters import RTCRtpCodecParameters
 
 from cartouche.core.sound.level import level_db
 from cartouche.live.camera_feed import CameraFeed
 from cartouche.live.errors import UnusableOffer
+from cartouche.live.planes import MAX_PIXELS
 
 MAX_OFFER_BYTES = 64 * 1024  # a browser's offer is under 8 kB
 MAX_KBIT_S, START_KBIT_S, MIN_KBIT_S = (
@@ -42,7 +45,7 @@ class WhipSession:
             await self._connection.setRemoteDescription(RTCSessionDescription(without_local_names(offer), "offer"))
             self._prefer_h264()
             await self._connection.setLocalDescription(await self._connection.createAnswer())
-            if not any(one.kind == "video" for one in self._connection.getTransceivers()):
+            if not any(transceiver.kind == "video" for transceiver in self._connection.getTransceivers()):
                 raise ValueError("no picture is offered")
         except Exception as exc:  # aiortc raises whatever its parsers meet
             await self.close()
@@ -50,7 +53,8 @@ class WhipSession:
         return with_bit_rates(self._connection.localDescription.sdp)
 
     def _prefer_h264(self) -> None:
-        wanted = [one for one in RTCRtpReceiver.getCapabilities("video").codecs if one.mimeType.lower() == "video/h264"]
+        capabilities = RTCRtpReceiver.getCapabilities("video")
+        wanted = [codec for codec in (capabilities.codecs if capabilities else []) if codec.mimeType.lower() == "video/h264"]
         for transceiver in self._connection.getTransceivers():
             if transceiver.kind == "video":
                 transceiver.setCodecPreferences(wanted)
@@ -104,3 +108,20 @@ def with_bit_rates(sdp: str) -> str:
         if in_video and line.startswith("c="):
             made.append(f"b=AS:{MAX_KBIT_S}")
     return "\r\n".join(made) + "\r\n"
+
+
+def _bound_decoder() -> None:
+    """aiortc's H.264 decoder takes pictures of any size that a guest claims; ours refuses them before their memory is taken."""
+    make = rtcrtpreceiver.get_decoder  # type: ignore[attr-defined]
+
+    def bounded(codec: RTCRtpCodecParameters) -> Decoder:
+        decoder = make(codec)
+        context = getattr(decoder, "codec", None)
+        if isinstance(context, av.VideoCodecContext):
+            context.options = {**context.options, "max_pixels": str(MAX_PIXELS)}
+        return decoder
+
+    rtcrtpreceiver.get_decoder = bounded  # type: ignore[attr-defined]
+
+
+_bound_decoder()

@@ -3,6 +3,8 @@
 import sqlite3
 from typing import NamedTuple
 
+from pydantic import ValidationError
+
 from cartouche.core.straighten.chain import Chain
 from cartouche.store.database import Database
 from cartouche.store.errors import NotKept
@@ -51,7 +53,15 @@ def last_time(database: Database, device_id: str, rig: str) -> Chain | None:
 def _kept(database: Database, statement: str, device_id: str, rig: str) -> Chain | None:
     with database.reading() as reader:
         row = reader.execute(statement, (device_id, rig)).fetchone()
-    return Chain.model_validate_json(row["chain"]) if row and row["chain"] else None
+    return _read(row["chain"]) if row and row["chain"] else None
+
+
+def _read(text: str) -> Chain | None:
+    """None for what no version of Cartouche can read any more: the device then begins afresh, the lesson goes on."""
+    try:
+        return Chain.model_validate_json(text)
+    except ValidationError:
+        return None
 
 
 def current(database: Database, device_id: str) -> KeptChain:
@@ -59,8 +69,7 @@ def current(database: Database, device_id: str) -> KeptChain:
         row = reader.execute(_CURRENT, (device_id,)).fetchone()
     if row is None:
         raise NotKept("device", device_id)
-    chain = Chain.model_validate_json(row["chain"]) if row["chain"] else Chain()
-    return KeptChain(chain, bool(row["can_undo"]), bool(row["can_redo"]))
+    return KeptChain((_read(row["chain"]) if row["chain"] else None) or Chain(), bool(row["can_undo"]), bool(row["can_redo"]))
 
 
 def settle(database: Database, device_id: str, chain: Chain) -> None:

@@ -1,5 +1,6 @@
 """The database file: opening, migrating, one writing thread, read-only readers."""
 
+import errno
 import re
 import sqlite3
 import threading
@@ -47,7 +48,7 @@ class Database:
             result = work(self._connection)
             self._connection.execute("COMMIT")
         except sqlite3.Error as exc:
-            raise CannotSave(_reason(exc)) from exc
+            raise cannot_save(exc) from exc
         finally:
             if self._connection.in_transaction:  # a full disk has ended it by itself
                 self._connection.execute("ROLLBACK")
@@ -88,6 +89,27 @@ def _migrate(connection: sqlite3.Connection) -> None:
         if matched and int(matched[1]) not in done:
             record = f"INSERT INTO migration VALUES ({int(matched[1])}, '{matched[2]}');"
             connection.executescript(f"BEGIN;\n{file.read_text()}\n{record}\nCOMMIT;")
+
+
+MENDS = {  # by SQLite's primary result code: what a teacher can do about it
+    "SQLITE_FULL": "Free some disk space, then try again.",
+    "SQLITE_IOERR": "The disk failed. Check it, or start Cartouche with another data folder.",
+    "SQLITE_READONLY": "Allow writing in the data folder, then try again.",
+    "SQLITE_CANTOPEN": "Allow writing in the data folder, then try again.",
+    "SQLITE_BUSY": "Another program holds the file. Close it, then try again.",
+    "SQLITE_LOCKED": "Another program holds the file. Close it, then try again.",
+    "SQLITE_CORRUPT": "The file is damaged. Start Cartouche with another data folder and keep this one.",
+    "SQLITE_NOTADB": "The file is damaged. Start Cartouche with another data folder and keep this one.",
+}
+
+
+def cannot_save(exc: Exception) -> CannotSave:
+    """With what to do about it, where that is known."""
+    if isinstance(exc, OSError):
+        return CannotSave(_reason(exc), MENDS["SQLITE_FULL"] if exc.errno == errno.ENOSPC else "Try again.")
+    name = str(getattr(exc, "sqlite_errorname", ""))
+    mend = next((words for code, words in MENDS.items() if name.startswith(code)), "Try again.")
+    return CannotSave(_reason(exc), mend)
 
 
 def _reason(exc: Exception) -> str:

@@ -22,13 +22,17 @@ class DataFolderUnusable(StoreError, OSError):
 
 
 class CannotSave(StoreError, OSError):
-    sentence = "This change works now but could not be saved ({why}). Free some disk space, then make it once more."
+    sentence = "This could not be saved ({why}). {mend}"
+
+    def __init__(self, why: str, mend: str = "Try again.") -> None:
+        self.mend = mend
+        super().__init__(why)
 
 
 class NotKept(StoreError, LookupError):
     """Asked for something that is not there."""
 
-    sentence = "There is no {what} “{wanted}” here. It may have been removed in another tab: reload the page."
+    sentence = "This {what} is not here any more. It may have been removed in another tab: reload the page."
 
     def __init__(self, what: str, wanted: str) -> None:
         self.what, self.wanted = what, wanted
@@ -51,10 +55,6 @@ class LastPlate(StoreError):
 
 class TooManyPlates(StoreError):
     sentence = "A lesson holds {why} plates at most. Delete one that you no longer use."
-
-
-class KitInUse(StoreError):
-    sentence = "This kit is used by {why}. Give that lesson another kit first."
 
 
 class NotPlates(StoreError, ValueError):

@@ -53,7 +53,7 @@ class Device(BaseModel):
 
 _COLUMNS = ", ".join(Device.model_fields)
 _VALUES = ", ".join(f":{name}" for name in Device.model_fields)
-_CHANGES = ", ".join(f"{name} = :{name}" for name in Device.model_fields if name not in ("id", "kit_id", "kind"))
+_CHANGEABLE = frozenset(Device.model_fields) - {"id", "kit_id", "kind"}
 
 
 def kit(database: Database, kit_id: str) -> Kit:
@@ -75,7 +75,7 @@ def change_kit(database: Database, changed: Kit) -> None:
 
 
 def remove_kit(database: Database, kit_id: str) -> None:
-    """With its devices and their chains. The store refuses while a lesson uses it."""
+    """With its devices and their chains; lessons that used it have none."""
 
     def work(c: sqlite3.Connection) -> None:
         c.execute("UPDATE device SET revision_id = NULL WHERE kit_id = ?", (kit_id,))
@@ -95,11 +95,9 @@ def devices(database: Database, kit_id: str) -> list[Device]:
 
 
 def device(database: Database, device_id: str) -> Device:
+    """Raises NotKept."""
     with database.reading() as reader:
-        row = reader.execute(f"SELECT {_COLUMNS} FROM device WHERE id = ?", (device_id,)).fetchone()
-    if row is None:
-        raise NotKept("device", device_id)
-    return Device(**dict(row))
+        return _row(reader, device_id)
 
 
 def add_device(database: Database, new: Device) -> None:
@@ -116,12 +114,29 @@ def add_device(database: Database, new: Device) -> None:
     database.write(work)
 
 
-def change_device(database: Database, changed: Device) -> None:
-    def work(c: sqlite3.Connection) -> None:
-        _yield_role(c, changed)
-        c.execute(f"UPDATE device SET {_CHANGES} WHERE id = :id", changed.model_dump())
+def update_device(database: Database, device_id: str, **changes: object) -> Device:
+    """Change these fields of a device and no others: whoever changes another field at the same time is not undone.
 
-    database.write(work)
+    Returns the device as it then is. Raises NotKept.
+    """
+    assert changes.keys() <= _CHANGEABLE, changes.keys()
+
+    def work(c: sqlite3.Connection) -> Device:
+        before = _row(c, device_id)
+        after = before.model_copy(update=changes)
+        if after != before:
+            _yield_role(c, after)
+            c.execute(f"UPDATE device SET {', '.join(f'{name} = :{name}' for name in changes)} WHERE id = :id", after.model_dump())
+        return after
+
+    return database.write(work)
+
+
+def _row(c: sqlite3.Connection, device_id: str) -> Device:
+    row = c.execute(f"SELECT {_COLUMNS} FROM device WHERE id = ?", (device_id,)).fetchone()
+    if row is None:
+        raise NotKept("device", device_id)
+    return Device(**dict(zip(Device.model_fields, tuple(row), strict=True)))
 
 
 def remove_device(database: Database, device_id: str) -> None:

@@ -1,9 +1,10 @@
 """The plates of a lesson, as one list: every settled list is kept, with undo and redo."""
 
+import json
 import sqlite3
 from typing import NamedTuple
 
-from pydantic import TypeAdapter
+from pydantic import TypeAdapter, ValidationError
 
 from cartouche.core.plates.model import Plate
 from cartouche.store.database import Database
@@ -35,7 +36,17 @@ def current(database: Database, lesson_id: str) -> KeptPlates:
         row = reader.execute(_CURRENT, (lesson_id,)).fetchone()
     if row is None:
         raise NotKept("lesson", lesson_id)
-    return KeptPlates(_LIST.validate_json(row["plates"]) if row["plates"] else (), bool(row["can_undo"]), bool(row["can_redo"]))
+    return KeptPlates(_read(row["plates"]) if row["plates"] else (), bool(row["can_undo"]), bool(row["can_redo"]))
+
+
+def _read(text: str) -> tuple[Plate, ...]:
+    """Those that this version can read: one that it cannot must not keep the lesson from opening."""
+    try:
+        return _LIST.validate_json(text)
+    except ValidationError as exc:
+        damaged = {error["loc"][0] for error in exc.errors() if error["loc"]}
+        whole = [plate for at, plate in enumerate(json.loads(text)) if at not in damaged] if damaged else []
+        return _LIST.validate_python(whole)
 
 
 def settle(database: Database, lesson_id: str, plates: tuple[Plate, ...]) -> None:

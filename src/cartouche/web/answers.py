@@ -6,7 +6,7 @@ from fastapi.responses import JSONResponse, Response
 
 from cartouche.core.errors import CartoucheError
 from cartouche.live.errors import NoLessonOpen, NoPictureYet
-from cartouche.store.errors import CannotSave, KitInUse, LastPlate, NotKept, TooLarge, TooManyPlates
+from cartouche.store.errors import CannotSave, LastPlate, NotKept, TooLarge, TooManyPlates
 from cartouche.web.guests.errors import NotAGuest, NotLetIn, NotNow
 
 STATUS: tuple[tuple[type[CartoucheError], int], ...] = (
@@ -16,7 +16,6 @@ STATUS: tuple[tuple[type[CartoucheError], int], ...] = (
     (NotNow, 409),
     (NoLessonOpen, 409),
     (NoPictureYet, 409),
-    (KitInUse, 409),
     (LastPlate, 409),
     (TooManyPlates, 409),
     (TooLarge, 413),

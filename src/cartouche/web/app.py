@@ -18,6 +18,7 @@ from cartouche.web.caretaker import Caretaker
 from cartouche.web.guests.app import create_guest_app
 from cartouche.web.guests.book import Guests
 from cartouche.web.guests.door import Doors
+from cartouche.web.news import LiveNews
 from cartouche.web.routers import files, kit, kits, lessons, plates, square_up, teach
 from cartouche.web.routers import guests as guest_routes
 from cartouche.web.routers.guests import guest_book
@@ -34,7 +35,7 @@ _live = APIRouter(tags=["live"])
 @_live.get("/api/live")
 def state_now(state: Annotated[AppState, Depends(app_state)], guests: Annotated[Guests, Depends(guest_book)]) -> LiveView:
     """The same that the live socket pushes."""
-    return live_view(state, guests, state.running.version)
+    return live_view(state, guests)
 
 
 @dataclass(frozen=True)
@@ -48,22 +49,26 @@ class DoorSettings:
 def create_app(state: AppState | None, static: Path = STATIC, door: DoorSettings | None = None) -> FastAPI:
     """state: None for the OpenAPI document alone."""
     guests: Guests | None = None
+    news: LiveNews | None = None
     door = door or DoorSettings()
     if state is not None:
         doors = Doors(lambda address: create_guest_app(guests, static, (address,)), state.database.path.parent, door.port, door.own)
         guests = Guests(state, doors)
+        news = LiveNews(lambda: live_view(state, guests).model_dump_json(), state.running.troubles)
+        state.running.stage.versions.on_change.append(news.changed)
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
-        if state is None or guests is None:
+        if state is None or guests is None or news is None:
             yield
             return
         await guests.start()
-        caring = asyncio.create_task(Caretaker(state, guests).run())
+        running = [asyncio.create_task(work) for work in (Caretaker(state, guests).run(), news.run())]
         try:
             yield
         finally:
-            caring.cancel()
+            for task in running:
+                task.cancel()
             await guests.close()
             state.close()
 
@@ -77,7 +82,7 @@ def create_app(state: AppState | None, static: Path = STATIC, door: DoorSettings
         openapi_url="/api/openapi.json",
         responses=refusals,
     )
-    app.state.cartouche, app.state.guests = state, guests
+    app.state.cartouche, app.state.guests, app.state.news = state, guests, news
     for router in (*(module.router for module in ROUTERS), square_up.cards, _live, sockets.router):
         app.include_router(router)
     answer_errors(app)
@@ -91,7 +96,7 @@ def _serve_pages(app: FastAPI, static: Path) -> None:
         return
     app.mount("/assets", StaticFiles(directory=static / "assets"), name="assets")
 
-    @app.get("/{page:path}", include_in_schema=False, response_model=None)
+    @app.api_route("/{page:path}", methods=["GET", "HEAD"], include_in_schema=False, response_model=None)
     def page(page: str) -> Response:
         if page.startswith("api/"):
             return JSONResponse({"detail": "There is nothing at this address."}, 404)

@@ -1,8 +1,6 @@
 """Once a second: what was measured of running devices is kept, sizes follow the teacher's wish, the guests' door is settled."""
 
 import asyncio
-import contextlib
-import logging
 import time
 from collections.abc import Sequence
 
@@ -14,7 +12,6 @@ from cartouche.core.watch.signal import USABLE
 from cartouche.core.watch.starting import usual_start_s
 from cartouche.live.feeds import Feed
 from cartouche.store import chains, kits, settings, tried
-from cartouche.store.errors import StoreError
 from cartouche.store.kits import Device
 from cartouche.store.tried import Tried
 from cartouche.web.guests.book import Guests
@@ -35,34 +32,30 @@ class Caretaker:
     async def run(self) -> None:
         """Until cancelled. A full disk or a damaged row must not end it."""
         while True:
-            with contextlib.suppress(StoreError):
-                try:
-                    await asyncio.to_thread(self.look_after, time.monotonic())
-                    await self._guests.look_after()
-                except StoreError:
-                    raise
-                except Exception:
-                    logging.getLogger(__name__).exception("the caretaker stumbled")
+            troubles = self._state.running.troubles
+            with troubles.guard("care"):
+                await asyncio.to_thread(self.look_after, time.monotonic())
+            with troubles.guard("care"):
+                await self._guests.look_after()
             await asyncio.sleep(EVERY_S)
 
     def look_after(self, now_s: float) -> None:
-        if self._state.lesson_id is None:
-            return
         changed = False
         for device in self._state.devices():
             feed = self._state.running.feeds.get(device.id)
             if feed is not None and feed.wanted:
                 self._keep_measured(device, feed, now_s)
-            after = self._changed(device, feed)
-            if after != device:
-                kits.change_device(self._state.database, after)
+            news = {name: value for name, value in self._news(device, feed).items() if getattr(device, name) != value}
+            if news:
+                kits.update_device(self._state.database, device.id, **news)
                 changed = True
-        if changed:  # not reopened: that would take a chain back which a hand is just dragging
-            self._state.sources.settle(self._state.devices())
-            self._state.running.version += 1
+        if changed:
+            with self._state.lock:
+                self._state.sources.settle(self._state.devices())
+            self._state.running.stage.versions.touch("kit")
 
-    def _changed(self, device: Device, feed: Feed | None) -> Device:
-        """The device with the size that its wish comes to, and with the newest time it took to start."""
+    def _news(self, device: Device, feed: Feed | None) -> dict[str, float | int]:
+        """The size that the device's wish comes to, and the newest time it took to start."""
         update: dict[str, float | int] = {}
         if feed is not None and feed.took_s is not None:
             took_s, feed.took_s = feed.took_s, None
@@ -71,22 +64,22 @@ class Caretaker:
         choice = size_choice(self._state, device)
         if choice is not None:
             update |= {"width": choice.size.width, "height": choice.size.height}
-        return device.model_copy(update=update)
+        return update
 
     def _keep_measured(self, device: Device, feed: Feed, now_s: float) -> None:
-        if feed.latest is None or feed.state(now_s) not in USABLE:
+        facts = feed.facts(now_s)
+        if facts.size is None or facts.state not in USABLE:
             self._steady.pop(device.id, None)
             return
         size, since_s = self._steady.get(device.id, (None, now_s))
-        if size != feed.latest.size:
-            self._steady[device.id] = (feed.latest.size, now_s)
+        if size != facts.size:
+            self._steady[device.id] = (facts.size, now_s)
         elif now_s - since_s > STEADY_FOR_S:
-            rate, delay_s = feed.fps(now_s), feed.delay_s(now_s) or 0.0
-            width, height = int(size.width), int(size.height)
-            measured = Tried(width=width, height=height, fps=round(rate, 1), delay_ms=round(1000 * delay_s, 1))
+            width, height = int(facts.size.width), int(facts.size.height)
+            measured = Tried(width=width, height=height, fps=round(facts.fps, 1), delay_ms=round(1000 * (facts.delay_s or 0.0), 1))
             if _is_news(measured, tried.tried(self._state.database, device.id)):
                 tried.keep(self._state.database, device.id, measured)
-                self._state.running.version += 1
+                self._state.running.stage.versions.touch("kit")
 
 
 def _is_news(measured: Tried, known: Sequence[Tried]) -> bool:

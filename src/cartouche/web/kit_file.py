@@ -9,7 +9,8 @@ from cartouche.core.errors import CartoucheError
 from cartouche.core.kit.sizes import Wish
 from cartouche.core.plates.model import Role
 from cartouche.core.straighten.chain import Chain
-from cartouche.live.stream_feed import checked
+from cartouche.core.straighten.gate import is_drawable
+from cartouche.live.stream_feed import checked, without_secrets
 from cartouche.store import chains, kits
 from cartouche.store.database import Database
 from cartouche.store.errors import NotAKit
@@ -55,14 +56,17 @@ def schema() -> dict[str, Any]:
     return {"$schema": "https://json-schema.org/draft/2020-12/schema", **KitFile.model_json_schema()}
 
 
-def exported(database: Database, kit_id: str) -> KitFile:
+def exported(database: Database, kit_id: str, *, with_secrets: bool = False) -> KitFile:
+    """with_secrets: streams keep their name and password; for a copy that stays here, never for a file."""
     kit = kits.kit(database, kit_id)
-    made = []
+    devices = []
     for device in kits.devices(database, kit_id):
         if device.kind in EXPORTED:
-            told = device.model_dump(include=set(KitDevice.model_fields))
-            made.append(KitDevice(**told, chain=chains.current(database, device.id).chain))
-    return KitFile(name=kit.name, room=kit.room, devices=made)
+            values = device.model_dump(include=set(KitDevice.model_fields))
+            if device.kind == "stream" and not with_secrets:
+                values["source"] = without_secrets(device.source)
+            devices.append(KitDevice(**values, chain=chains.current(database, device.id).chain))
+    return KitFile(name=kit.name, room=kit.room, devices=devices)
 
 
 def read(content: bytes) -> KitFile:
@@ -74,6 +78,8 @@ def read(content: bytes) -> KitFile:
         where = ".".join(str(part) for part in first["loc"])
         raise NotAKit("it is not JSON" if first["type"] == "json_invalid" else f"{where or 'the whole'}: {first['msg']}") from exc
     for number, device in enumerate(found.devices):
+        if not is_drawable(device.chain, None):
+            raise NotAKit(f"the corrections of “{device.name}” cannot be drawn")
         if device.kind == "bench" and device.source not in DEVICES:
             raise NotAKit(f"devices.{number}.source: there is no simulated device “{device.source}”")
         if device.kind == "stream":
@@ -88,8 +94,8 @@ def imported(database: Database, file: KitFile) -> Kit:
     """A new kit with these devices; none that is there is changed."""
     kit = Kit(id=new_id("kit"), name=file.name, room=file.room)
     kits.add_kit(database, kit)
-    for one in file.devices:
-        device = Device(id=new_id(one.kind), kit_id=kit.id, **one.model_dump(exclude={"chain"}))
+    for entry in file.devices:
+        device = Device(id=new_id(entry.kind), kit_id=kit.id, **entry.model_dump(exclude={"chain"}))
         kits.add_device(database, device)
-        chains.settle(database, device.id, one.chain)
+        chains.settle(database, device.id, entry.chain)
     return kit

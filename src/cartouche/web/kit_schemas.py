@@ -74,7 +74,7 @@ class KitView(BaseModel):
     print_pt: the smallest print that the lesson's pages hold, as the teacher states it.
     """
 
-    kit: Kit
+    kit: Kit | None
     devices: list[Device]
     rigs: list[RigView]
     faults: dict[str, Fault]

@@ -40,6 +40,14 @@ class NewLesson(Asked):
     starts: Annotated[str, Field(pattern=r"^([01][0-9]|2[0-3]):[0-5][0-9]$")]
 
 
+class LessonChange(Asked):
+    """None leaves a value as it is."""
+
+    title: Name | None = None
+    class_name: Name | None = None
+    starts: Annotated[str | None, Field(pattern=r"^([01][0-9]|2[0-3]):[0-5][0-9]$")] = None
+
+
 class OpenLesson(Asked):
     lesson_id: Id
 
@@ -216,11 +224,11 @@ class AudienceView(BaseModel):
 
 
 class TeachView(BaseModel):
-    """laid: by plate, where each of its places lies.  adorned: caption and frame are on."""
+    """lesson: the open one, if any.  rects: by plate, where each of its places lies.  adorned: caption and frame are on."""
 
-    lesson: Lesson
+    lesson: Lesson | None
     plates: tuple[Plate, ...]
-    laid: dict[str, list[Rect]]
+    rects: dict[str, list[Rect]]
     plate_on: str | None
     adorned: bool
     outgoing_size: OutgoingSize
@@ -231,11 +239,11 @@ class PlateOn(Asked):
 
 
 class PlateView(BaseModel):
-    """laid: where each place lies, by the plate's layout.  missing_signs: of its captions,
+    """rects: where each place lies, by the plate's layout.  missing_signs: of its captions,
     those that no typeface has.  unknown: how many places show a device that is not in the kit.  on: it is what goes out."""
 
     plate: Plate
-    laid: list[Rect]
+    rects: list[Rect]
     missing_signs: str
     unknown: int
     on: bool
@@ -290,13 +298,15 @@ class ClipView(BaseModel):
 
 
 class FeedView(BaseModel):
-    """started: how far along its start it is, 0-1 against its usual time, None unless that is known.
+    """away: it should give a picture and does not.  started: how far along its start it is, 0-1 against its usual time,
+    None unless that is known.
 
     battery: 0-1, None where not known.  press: what mends the advice, '' for none.  sound_db: dBFS, None without sound.
     """
 
     id: str
     state: State
+    away: bool
     sentence: str | None
     width: int | None
     height: int | None
@@ -320,7 +330,10 @@ class CoveredView(BaseModel):
 
 
 class OutgoingView(BaseModel):
-    """behind_ms: what softening or replacing behind the face costs a picture.  behind_too_slow: it switched itself off."""
+    """behind_ms: what softening or replacing behind the face costs a picture.  behind_too_slow: it switched itself off.
+
+    trouble: what goes wrong with it just now, in words.
+    """
 
     width: int
     height: int
@@ -331,15 +344,21 @@ class OutgoingView(BaseModel):
     covered: list[CoveredView]
     behind_ms: float | None
     behind_too_slow: bool
+    trouble: str | None
 
 
 class LiveView(BaseModel):
-    """Pushed twice a second and after each change. version: grows when lessons, devices, plates or chains changed."""
+    """Pushed twice a second and after each change.
+
+    versions: by topic (`lesson`, `kit`, `plates`, `call`, `chain:ID`, `page:ID`), how often it has changed; version: their sum.
+    """
 
     version: int
+    versions: dict[str, int]
     lesson_id: str | None
     feeds: list[FeedView]
     outgoing: OutgoingView
     call_running: bool
+    call_trouble: str | None
     going_out: bool
     audiences: list[AudienceView]

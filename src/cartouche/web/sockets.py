@@ -1,7 +1,6 @@
 """Sockets: pictures out to our screens, pictures in from a browser's camera, and the state of everything."""
 
 import asyncio
-import contextlib
 import time
 from collections.abc import Awaitable, Callable
 from functools import partial
@@ -9,18 +8,20 @@ from typing import Annotated
 
 import anyio
 from fastapi import APIRouter, Query, WebSocket, WebSocketDisconnect
+from starlette.websockets import WebSocketState
 
 from cartouche.core.call.audience import AUDIENCES
 from cartouche.live.camera_feed import CameraFeed
+from cartouche.live.demand import Surface
 from cartouche.live.feeds import Feed
 from cartouche.live.hub import Viewer
+from cartouche.live.troubles import Troubles
+from cartouche.web.news import Listener, LiveNews
 from cartouche.web.pictures_in import MALFORMED, UNKNOWN, take_pictures
 from cartouche.web.state import AppState, socket_state
-from cartouche.web.views import live_view
 
 router = APIRouter()
 
-LIVE_EVERY_S, LIVE_LOOK_S = 0.5, 0.05
 MAX_TEXT = 64  # characters: an acknowledgement is under twenty
 
 
@@ -38,41 +39,56 @@ async def surface(
     """
     state = socket_state(socket)
     await socket.accept()
-    if not _known_surface(state, key):
+    wanted = Surface.parse(key)
+    if wanted is None or not _is_known(state, wanted):
         await socket.close(UNKNOWN, "There is no such picture.")
         return
-    viewer = Viewer(key, width, fps, asyncio.get_running_loop())
-    state.running.hub.look(viewer)
-    state.windows += int(window)
+    viewer = Viewer(wanted, width, fps, asyncio.get_running_loop())
+    state.running.hub.join(viewer)
+    if window:
+        _count_windows(state, 1)
     try:
-        await _first_to_end(partial(_send_pictures, socket, viewer), partial(_hear_viewer, socket, viewer))
+        await _first_to_end(socket, partial(_send_pictures, socket, viewer, state.running.troubles), partial(_hear_viewer, socket, viewer))
     finally:
-        state.windows -= int(window)
+        if window:
+            _count_windows(state, -1)
         state.running.hub.leave(viewer)
 
 
-def _known_surface(state: AppState, key: str) -> bool:
-    kind, _, name = key.partition(":")
-    if kind == "audience":
-        return any(audience.id == name for audience in AUDIENCES)
-    if kind == "plate":
-        return name in state.running.plates
-    return key == "outgoing" or (kind in ("raw", "page") and state.running.feeds.get(name) is not None)
+def _count_windows(state: AppState, by: int) -> None:
+    state.windows += by
+    state.running.stage.versions.touch("call")
 
 
-async def _send_pictures(socket: WebSocket, viewer: Viewer) -> None:
+def _is_known(state: AppState, surface: Surface) -> bool:
+    if surface.kind == "audience":
+        return any(audience.id == surface.id for audience in AUDIENCES)
+    if surface.kind == "plate":
+        return surface.id in state.running.setup.plates
+    return surface.kind == "outgoing" or state.running.feeds.get(surface.id) is not None
+
+
+async def _send_pictures(socket: WebSocket, viewer: Viewer, troubles: Troubles) -> None:
     while True:
         await viewer.arrived.wait()
         viewer.arrived.clear()
-        if viewer.picture is not None:
-            await socket.send_bytes(viewer.picture)
+        picture = viewer.take()
+        if picture is None:
+            continue
+        try:
+            await socket.send_bytes(picture)
+        except Exception as exc:
+            if not _is_open(socket):
+                raise
+            viewer.acknowledge()  # it will not be drawn
+            troubles.report("send", exc)
 
 
 async def _hear_viewer(socket: WebSocket, viewer: Viewer) -> None:
     while True:
         text = await _text(socket)
         if text == "drawn":
-            viewer.in_flight = max(0, viewer.in_flight - 1)
+            viewer.acknowledge()
         elif text.startswith("clock ") and len(text) <= MAX_TEXT:
             await socket.send_text(f"{text} {time.monotonic():.6f}")
         else:
@@ -111,7 +127,7 @@ async def camera(socket: WebSocket, device_id: str) -> None:
     def mine() -> bool:
         return state.holds_camera(device_id, turn)
 
-    await _first_to_end(partial(take_pictures, socket, feed, mine), partial(_say_wanted, socket, feed, wants))
+    await _first_to_end(socket, partial(take_pictures, socket, feed, mine), partial(_say_wanted, socket, feed, wants))
 
 
 async def _say_wanted(socket: WebSocket, feed: Feed, wants: asyncio.Event) -> None:
@@ -124,20 +140,15 @@ async def _say_wanted(socket: WebSocket, feed: Feed, wants: asyncio.Event) -> No
 @router.websocket("/api/live")
 async def live(socket: WebSocket) -> None:
     """LiveView as JSON: at once after a change, else twice a second."""
-    state = socket_state(socket)
     await socket.accept()
-    await _first_to_end(partial(_send_state, socket, state), partial(_hear_nothing, socket))
+    news: LiveNews = socket.app.state.news
+    with news.listening() as listener:
+        await _first_to_end(socket, partial(_send_news, socket, listener), partial(_hear_nothing, socket))
 
 
-async def _send_state(socket: WebSocket, state: AppState) -> None:
-    sent_version, sent_windows, sent_s = -1, -1, 0.0
+async def _send_news(socket: WebSocket, listener: Listener) -> None:
     while True:
-        now_s = time.monotonic()
-        version, windows = state.running.version, state.windows
-        if version != sent_version or windows != sent_windows or now_s - sent_s >= LIVE_EVERY_S:
-            sent_version, sent_windows, sent_s = version, windows, now_s
-            await socket.send_text(live_view(state, socket.app.state.guests, version).model_dump_json())
-        await asyncio.sleep(LIVE_LOOK_S)
+        await socket.send_text(await listener.newest())
 
 
 async def _hear_nothing(socket: WebSocket) -> None:
@@ -147,12 +158,22 @@ async def _hear_nothing(socket: WebSocket) -> None:
         return
 
 
-async def _first_to_end(*parts: Callable[[], Awaitable[None]]) -> None:
+def _is_open(socket: WebSocket) -> bool:
+    return socket.client_state is WebSocketState.CONNECTED and socket.application_state is WebSocketState.CONNECTED
+
+
+async def _first_to_end(socket: WebSocket, *parts: Callable[[], Awaitable[None]]) -> None:
     """Run together until one ends, then end the others: a sender must not outlive its reader."""
+    troubles = socket_state(socket).running.troubles
 
     async def run(part: Callable[[], Awaitable[None]]) -> None:
-        with contextlib.suppress(WebSocketDisconnect, RuntimeError):  # gone, or closed while a message was on its way
+        try:
             await part()
+        except WebSocketDisconnect:
+            pass
+        except Exception as exc:
+            if _is_open(socket):  # else it was closed while a message was on its way
+                troubles.report("send", exc)
         group.cancel_scope.cancel()
 
     async with anyio.create_task_group() as group:

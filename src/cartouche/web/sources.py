@@ -26,7 +26,7 @@ class Sources:
 
     def __init__(self, database: Database, running: RunningLesson, bench: Mapping[str, Callable[[], PictureSource]]) -> None:
         self._database, self._running, self._bench = database, running, bench
-        self._by_id: dict[str, PictureSource] = {}
+        self._by_id: dict[str, PictureSource] = {}  # replaced whole: whoever walks through it meets no change
 
     def settle(self, devices: list[Device]) -> None:
         """Open what is new, let go of what is not in the kit any more."""
@@ -44,7 +44,8 @@ class Sources:
 
     def close(self, device_id: str) -> None:
         self._running.close_feed(device_id)
-        source = self._by_id.pop(device_id, None)
+        source = self._by_id.get(device_id)
+        self._by_id = {id_: other for id_, other in self._by_id.items() if id_ != device_id}
         if isinstance(source, ClipSource):
             source.close()
 
@@ -55,7 +56,8 @@ class Sources:
         elif device.kind == "stream":
             self._running.open_stream(device.id, device.source)
         else:
-            self._by_id[device.id] = source = self._make(device)
+            source = self._make(device)
+            self._by_id = {**self._by_id, device.id: source}
             self._running.open_source(device.id, source, judged=device.kind == "bench")
 
     def _make(self, device: Device) -> PictureSource:

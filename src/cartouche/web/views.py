@@ -4,13 +4,15 @@ import time
 from dataclasses import replace
 
 from cartouche.core.kit.health import advice
-from cartouche.core.plates.model import Plate
+from cartouche.core.plates.model import Plate, Rect
 from cartouche.core.reading.handedness import LightPath
 from cartouche.core.reading.verdicts import Readings, Verdict
+from cartouche.core.watch.signal import AWAY
 from cartouche.core.watch.starting import share_started
-from cartouche.live.feeds import Feed
+from cartouche.live.feeds import FeedFacts
 from cartouche.live.files.clip import ClipSource
 from cartouche.live.scene import laid_plate
+from cartouche.live.troubles import Trouble
 from cartouche.web.guests.book import Guests
 from cartouche.web.schemas import AudienceView, ClipView, CoveredView, FeedView, LightPathView, LiveView, OutgoingView, ReadingsView, Stage
 from cartouche.web.state import AppState
@@ -54,22 +56,22 @@ def audience_view(found: Verdict) -> AudienceView:
     )
 
 
-def feed_view(feed: Feed, now_s: float, serves: str | None, sound_db: float | None, clip: ClipSource | None) -> FeedView:
-    size, delay_s = feed.latest.size if feed.latest else None, feed.delay_s(now_s)
-    starting_s = feed.starting_for_s(now_s)
-    advised = advice(feed.battery, feed.facing, serves)
+def feed_view(facts: FeedFacts, serves: str | None, sound_db: float | None, clip: ClipSource | None, trouble: str | None) -> FeedView:
+    """trouble: what goes wrong with its pictures on our side, in words."""
+    advised = advice(facts.battery, facts.facing, serves)
     return FeedView(
-        id=feed.id,
-        state=feed.state(now_s),
-        sentence=feed.fault,
-        width=int(size.width) if size else None,
-        height=int(size.height) if size else None,
-        fps=feed.fps(now_s),
-        delay_ms=None if delay_s is None else 1000 * delay_s,
-        started=None if starting_s is None else share_started(starting_s, feed.usual_start_s),
-        usual_start_s=feed.usual_start_s,
-        battery=feed.battery.level if feed.battery else None,
-        charging=feed.battery is not None and feed.battery.charging,
+        id=facts.id,
+        state=facts.state,
+        away=facts.state in AWAY,
+        sentence=facts.fault or trouble,
+        width=int(facts.size.width) if facts.size else None,
+        height=int(facts.size.height) if facts.size else None,
+        fps=facts.fps,
+        delay_ms=None if facts.delay_s is None else 1000 * facts.delay_s,
+        started=None if facts.starting_s is None else share_started(facts.starting_s, facts.usual_start_s),
+        usual_start_s=facts.usual_start_s,
+        battery=facts.battery.level if facts.battery else None,
+        charging=facts.battery is not None and facts.battery.charging,
         advice=advised.sentence if advised else None,
         press=advised.press if advised else "",
         sound_db=sound_db,
@@ -81,36 +83,50 @@ def clip_view(clip: ClipSource) -> ClipView:
     return ClipView(playing=clip.playing, loops=clip.loops, position_s=clip.position_s, duration_s=clip.facts.duration_s)
 
 
-def laid(state: AppState, plate: Plate) -> Plate:
-    """The plate as its layout lays it, with all that it holds."""
+def place_rects(state: AppState, plate: Plate) -> list[Rect]:
+    """Where the plate's layout lays each of its places, with all that it holds."""
     running = state.running
     setup = replace(running.setup, plate=plate, adorned=True)
-    return laid_plate(setup, running.feeds, running.desk.size.aspect, lambda _: False) or plate
+    rest = laid_plate(setup, running.feeds, running.desk.size.aspect, lambda _: False) or plate
+    return [place.rect for place in rest.places]
 
 
-def live_view(state: AppState, guests: Guests, version: int) -> LiveView:
-    now_s = time.monotonic()
-    running = state.running
-    desk, plate = running.desk, running.setup.plate
-    delay_s = desk.delay_s(now_s)
-    serves = {device_id: role for role, device_id in running.setup.roles.items()}
-    sounds, clips = {id_: one.sound_db for id_, one in guests.visitors().items()}, state.sources.clips()
+def live_view(state: AppState, guests: Guests) -> LiveView:
+    now_s, running, setup = time.monotonic(), state.running, state.running.setup
+    versions = running.stage.versions.by_topic()
+    serves = {device_id: role for role, device_id in setup.roles.items()}
+    sounds, clips = guests.visitors.sounds(), state.sources.clips()
+    troubles = running.troubles.now(now_s)
+    by_device = {trouble.device_id: trouble.sentence for trouble in reversed(troubles) if trouble.device_id}
+    said = {**by_device, **running.stage.notices}
     return LiveView(
-        version=version,
+        version=sum(versions.values()),
+        versions=versions,
         lesson_id=state.lesson_id,
-        feeds=[feed_view(feed, now_s, serves.get(feed.id), sounds.get(feed.id), clips.get(feed.id)) for feed in running.feeds.all()],
-        outgoing=OutgoingView(
-            width=int(desk.size.width),
-            height=int(desk.size.height),
-            fps=desk.fps(now_s),
-            delay_ms=None if delay_s is None else 1000 * delay_s,
-            windows=state.windows,
-            plate_id=plate.id if plate else None,
-            covered=[CoveredView(place=one.place, share=one.share) for one in desk.placer.covered],
-            behind_ms=desk.behind.cost_ms,
-            behind_too_slow=desk.behind.too_slow,
-        ),
+        feeds=[
+            feed_view(feed.facts(now_s), serves.get(feed.id), sounds.get(feed.id), clips.get(feed.id), said.get(feed.id))
+            for feed in running.feeds.all()
+        ],
+        outgoing=outgoing_view(state, now_s, troubles),
         call_running=running.call.running,
+        call_trouble=next((trouble.sentence for trouble in troubles if trouble.stage == "call"), None),
         going_out=running.call.running or state.windows > 0,
-        audiences=[audience_view(verdict) for verdict in running.verdicts()],
+        audiences=[audience_view(verdict) for verdict in running.verdicts.of(setup)],
+    )
+
+
+def outgoing_view(state: AppState, now_s: float, troubles: list[Trouble]) -> OutgoingView:
+    desk, plate = state.running.desk, state.running.setup.plate
+    delay_s = desk.delay_s(now_s)
+    return OutgoingView(
+        width=int(desk.size.width),
+        height=int(desk.size.height),
+        fps=desk.fps(now_s),
+        delay_ms=None if delay_s is None else 1000 * delay_s,
+        windows=state.windows,
+        plate_id=plate.id if plate else None,
+        covered=[CoveredView(place=covered.place, share=covered.share) for covered in desk.placer.covered],
+        behind_ms=desk.behind.cost_ms,
+        behind_too_slow=desk.behind.too_slow,
+        trouble=next((trouble.sentence for trouble in troubles if trouble.device_id is None and trouble.stage != "call"), None),
     )

@@ -3,6 +3,7 @@ import numpy as np
 import pytest
 
 from cartouche.bench.devices import DEVICES, settled
+from cartouche.core.errors import DegenerateCorners
 from cartouche.core.pictures import Frame, Size, YuvColour, blank_frame, frame_from_bgr, index_matrix
 from cartouche.core.plates.compose import RING, Composer, Layer
 from cartouche.core.plates.model import Place
@@ -168,3 +169,19 @@ def test_fill_keeps_the_part_in_focus(composer: Composer) -> None:
         tall = looks(rect={"x": 0.4, "y": 0, "width": 0.2, "height": 1}, focus={"x": x, "y": 0.5})
         frame = composer.compose([Layer(tall, Chain(), frame_from_bgr(halves))], 0.0)
         assert (frame.y[180, 320] > 200) == bright
+
+
+def test_a_layer_that_cannot_be_drawn_keeps_its_last_picture_and_is_told() -> None:
+    composer, failures, corner = Composer(OUT, GROUND), [], place(0.5, 0.5, 0.5, 0.5)
+    good = [Layer(WHOLE, Chain(), colours(200)), Layer(corner, Chain(), colours(60))]
+    composer.compose(good, 0.0)
+    flat = SquareLink.model_construct(on=True, corners=((0, 0), (1, 0), (1, 0), (0, 0)), aspect=1.0, paper=None, lying=False, follow=False)
+    broken = [good[0], Layer(corner, Chain.model_construct(**{**dict(Chain()), "square": flat}), colours(120))]
+    for _ in range(3):
+        frame = composer.compose(broken, 0.0, lambda number, exc: failures.append((number, type(exc).__name__)))
+        assert abs(int(frame.y[20, 20]) - 200) < 3
+        assert abs(int(frame.y[-20, -20]) - 60) < 3, "the last good picture of the place"
+    assert failures == [(1, "DegenerateCorners")] * 3
+    with pytest.raises(DegenerateCorners):
+        composer.compose(broken, 0.0)
+    assert abs(int(composer.compose(good, 0.0).y[-20, -20]) - 60) < 3

@@ -16,7 +16,7 @@ def corrected(frame: Frame, chain: Chain = CHAIN) -> Frame:
     tone = page_tone(frame)
     assert tone is not None
     size = (int(frame.size.width), int(frame.size.height))
-    shown = Frame(*(plane.copy() for plane in frame.planes), 0.0)
+    shown = Frame.of([plane.copy() for plane in frame.planes], 0.0)
     apply_tone(shown.planes, correction(tone, chain, np.eye(3), frame.size, size))
     return shown
 

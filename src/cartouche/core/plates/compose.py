@@ -3,7 +3,7 @@
 Speed rules: one warp per plane and place, work worked out once per change, picture memory reused.
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 import cv2
@@ -50,6 +50,7 @@ class Layer:
     alpha: tuple[paint.Alpha, paint.Alpha] | None = None
 
 
+OnFailure = Callable[[int, Exception], None]
 Tables = tuple[np.ndarray, np.ndarray]  # what cv2.remap takes, fixed point
 
 
@@ -80,9 +81,15 @@ class _Plan:
     border: tuple[int, YuvColour] | None
     sampling: _Sampling | None = None
     scratch: Frame | None = None
+    held: bool = False  # it cannot be drawn: its area stays as it was in the last picture
 
     def fits(self, layer: Layer) -> bool:
-        return layer.place is self.place and layer.chain is self.chain and (layer.frame.size if layer.frame else None) == self.feed
+        return (
+            not self.held
+            and layer.place is self.place
+            and layer.chain is self.chain
+            and (layer.frame.size if layer.frame else None) == self.feed
+        )
 
     def key(self, layer: Layer) -> tuple[object, ...]:
         return self.box, self.radius, self.place.round, self.place.shadow, layer.opacity < 1
@@ -99,12 +106,14 @@ class Composer:
         self._next = 0
         self._plans: list[_Plan] = []
 
-    def compose(self, layers: Sequence[Layer], captured_s: float) -> Frame:
+    def compose(self, layers: Sequence[Layer], captured_s: float, on_failure: OnFailure | None = None) -> Frame:
         """Draw layers back to front; the result stays valid for RING - 1 more calls.
 
-        captured_s: the moment to carry, seconds.  Raises DegenerateCorners for a chain that cannot be drawn.
+        captured_s: the moment to carry, seconds.  on_failure: told the number of a layer that cannot be drawn and why; that
+        layer's area then stays as it was in the last picture.  Without it the layer's own error is raised, DegenerateCorners
+        for a chain that spans no page.
         """
-        plans = [self._plan(number, layer) for number, layer in enumerate(layers)]
+        plans = [self._plan_or_hold(number, layer, on_failure) for number, layer in enumerate(layers)]
         del self._plans[len(layers) :]
         slot = self._next
         self._next = (slot + 1) % RING
@@ -115,9 +124,20 @@ class Composer:
             paint.clear(picture, Box(0, 0, int(self.size.width), int(self.size.height)), self.background)
         else:
             self._clear_under_soft(picture, plans, layers)
-        for layer, plan in zip(layers, plans, strict=True):
-            if not plan.box.empty and layer.opacity > 0:
-                _draw(picture, layer, plan, self.background)
+        before = self._ring[slot - 1]
+        for number, (layer, plan) in enumerate(zip(layers, plans, strict=True)):
+            if plan.box.empty or layer.opacity <= 0:
+                continue
+            try:
+                if not plan.held:
+                    _draw(picture, layer, plan, self.background)
+            except Exception as exc:
+                if on_failure is None:
+                    raise
+                on_failure(number, exc)
+                plan.held = True
+            if plan.held:
+                _hold(picture, before, plan.box)
         return Frame(picture.y, picture.u, picture.v, captured_s)
 
     def placings(self) -> list[Placing]:
@@ -138,6 +158,17 @@ class Composer:
                 wide, high = int(self.size.width), int(self.size.height)
                 grown = Box(max(box.x0 - more, 0), max(box.y0 - more, 0), min(box.x1 + more, wide), min(box.y1 + more, high))
                 paint.clear(picture, grown, self.background)
+
+    def _plan_or_hold(self, number: int, layer: Layer, on_failure: OnFailure | None) -> _Plan:
+        try:
+            return self._plan(number, layer)
+        except Exception as exc:
+            if on_failure is None:
+                raise
+            on_failure(number, exc)
+            plan = _Plan(layer.place, layer.chain, None, place_box(layer.place, self.size), 0, None, held=True)
+            self._plans[number : number + 1] = [plan]
+            return plan
 
     def _plan(self, number: int, layer: Layer) -> _Plan:
         known = self._plans[number] if number < len(self._plans) else None
@@ -207,6 +238,12 @@ def _tables(matrix: Matrix, distortion: float, source: Size, size: tuple[int, in
     part = np.ascontiguousarray(full[_TABLE_STEP : _TABLE_STEP + size[1], _TABLE_STEP : _TABLE_STEP + size[0]])
     fixed, fractions = cv2.convertMaps(part, None, cv2.CV_16SC2)  # type: ignore[call-overload]
     return np.asarray(fixed), np.asarray(fractions)
+
+
+def _hold(picture: Frame, before: Frame, box: Box) -> None:
+    """What stood there in the picture before stays."""
+    for area, last in zip(paint.areas(picture, box), paint.areas(before, box), strict=True):
+        np.copyto(area, last)
 
 
 def _draw(picture: Frame, layer: Layer, plan: _Plan, background: YuvColour) -> None:

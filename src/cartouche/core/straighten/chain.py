@@ -136,7 +136,7 @@ class Chain(BaseModel):
 
 
 class Straightened(NamedTuple):
-    """matrix: feed px -> canvas units, (3, 3), from undistorted feed px where distortion is not 0.  canvas: size of the straightened picture.
+    """matrix: feed px -> canvas units, (3, 3), from undistorted feed px where distortion is not 0.  canvas: its size, straightened.
 
     mm_per_unit: None if no paper is named.  distortion: of the lens, see `lens`.
     """

@@ -52,6 +52,12 @@ def distort(points: Points, distortion: float, picture: Size) -> Points:
     return np.asarray(middle + unit * away * 2 / (1 + root))
 
 
+def fold(points: Points, distortion: float, picture: Size) -> float:
+    """How near to where the model turns back on itself the farthest of the points lies; beyond 1 it has. points: (..., 2) px."""
+    away = (points - np.array(picture, np.float64) / 2) / _half_diagonal(picture)
+    return float(abs(distortion) * (away**2).sum(axis=-1).max())
+
+
 def edge_share(distortion: float, picture: Size) -> float:
     """How far the middle of the picture's longer side is moved, as a share of half that side; what lens tests call distortion."""
     radius = max(picture) / 2 / _half_diagonal(picture)

@@ -10,6 +10,7 @@ from cartouche.core.pictures import Plane
 
 State = Literal["off", "starting", "waiting", "asleep", "live", "blurred", "black", "stuck", "lost"]
 USABLE: frozenset[State] = frozenset({"live", "blurred"})  # its newest picture is worth showing
+AWAY: frozenset[State] = frozenset({"asleep", "black", "stuck", "lost"})  # it should give a picture and does not
 
 LOST_AFTER_S = 0.8  # two missed frames at the slowest feed we accept, plus a retry of a wireless link
 STARTING_FOR_S = 20.0  # a document camera may blink for this long before its first picture

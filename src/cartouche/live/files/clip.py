@@ -110,7 +110,7 @@ class ClipSource:
             self._shown = self._planes.frame(due, now_s)
         if self._next is None and self.playing and self._position_s >= self.facts.duration_s:
             self._end()
-        return Frame(*self._shown.planes, now_s) if self._shown is not None else None
+        return Frame.of(self._shown.planes, now_s) if self._shown is not None else None
 
     def _end(self) -> None:
         if self.loops:

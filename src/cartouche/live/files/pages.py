@@ -154,7 +154,7 @@ class PagesSource:
         page = self.page
         if self._made is None or self._made[0] != page:
             self._made = (page, self._read(page))
-        return Frame(*self._made[1].planes, now_s)
+        return Frame.of(self._made[1].planes, now_s)
 
     def _read(self, page: int) -> Frame:
         for file in self.files:

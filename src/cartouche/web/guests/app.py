@@ -1,5 +1,6 @@
 """The one page that a guest gets, and the few addresses that it uses. Each opens nothing but the guest's own feed."""
 
+import asyncio
 import contextlib
 import json
 import time
@@ -14,9 +15,10 @@ from pydantic import Field
 from cartouche import __version__
 from cartouche.live.whip import MAX_OFFER_BYTES
 from cartouche.web.answers import POLICY, answer_errors
-from cartouche.web.guests.book import Guests, Visitor
+from cartouche.web.guests.book import Guests
 from cartouche.web.guests.errors import GuestError, NotAGuest, NotNow
 from cartouche.web.guests.reports import GuestState, Report
+from cartouche.web.guests.visitors import Visitor
 from cartouche.web.pictures_in import UNKNOWN, take_pictures
 from cartouche.web.schemas import Asked
 from cartouche.web.security import Guard
@@ -46,7 +48,7 @@ def _visitor(request: Request, authorization: Annotated[str, Header()] = "") -> 
     kind, _, token = authorization.partition(" ")
     if kind.lower() != "bearer":
         raise NotAGuest
-    return _guests(request).visitor(token.strip())
+    return _guests(request).visitors.by_token(token.strip())
 
 
 Book = Annotated[Guests, Depends(_guests)]
@@ -56,19 +58,19 @@ Known = Annotated[Visitor, Depends(_visitor)]
 @router.post("/api/guest/enter", status_code=201)
 def enter(asked: Entering, request: Request, book: Book) -> Entered:
     """By a code from the teacher's screen; answers the token that this device keeps."""
-    device, token = book.enter(asked.code, request.client.host if request.client else "", asked.what)
+    device, token = book.inviting.enter(asked.code, request.client.host if request.client else "", asked.what)
     return Entered(token=token, device_id=device.id)
 
 
 @router.post("/api/guest/report")
-async def report(told: Report, visitor: Known, book: Book) -> GuestState:
+async def take_report(report: Report, visitor: Known, book: Book) -> GuestState:
     """What the phone tells of itself; the answer waits up to a second for something that the teacher asks of it."""
-    return await book.hear(visitor, told)
+    return await book.visitors.hear(visitor, report)
 
 
 @router.post("/api/guest/leave", status_code=204)
 async def leave(visitor: Known, book: Book) -> None:
-    await book.leave(visitor)
+    await book.visitors.leave(visitor)
 
 
 @router.post("/whip", status_code=201, response_class=Response)
@@ -79,7 +81,7 @@ async def whip(request: Request, visitor: Known, book: Book) -> Response:
     offer = (await request.body())[: MAX_OFFER_BYTES + 1]
     if len(offer) > MAX_OFFER_BYTES:
         return JSONResponse({"detail": "This offer is too long."}, 413)
-    answer = await book.answer_offer(visitor, offer.decode("utf-8", "replace"))
+    answer = await book.visitors.answer_offer(visitor, offer.decode("utf-8", "replace"))
     return Response(answer, 201, {"Location": f"/whip/{visitor.device_id}"}, "application/sdp")
 
 
@@ -92,7 +94,7 @@ def whip_options() -> Response:
 async def hang_up(device_id: str, visitor: Known, book: Book) -> None:
     if device_id != visitor.device_id:
         raise NotAGuest
-    await book.hang_up(visitor)
+    await book.visitors.hang_up(visitor)
 
 
 @router.websocket("/api/guest/pictures")
@@ -102,7 +104,8 @@ async def pictures(socket: WebSocket) -> None:
     await socket.accept()
     with contextlib.suppress(WebSocketDisconnect):
         try:
-            feed = book.feed(book.visitor(await socket.receive_text()))
+            visitor = await asyncio.to_thread(book.visitors.by_token, await socket.receive_text())
+            feed = book.visitors.feed(visitor)
             if feed is None:
                 raise NotNow
         except (GuestError, KeyError) as exc:
@@ -121,7 +124,7 @@ def create_guest_app(book: Guests | None, static: Path, names: Iterable[str]) ->
     answer_errors(app)
     allowed = guest_assets(static)
 
-    @app.get("/", include_in_schema=False)
+    @app.api_route("/", methods=["GET", "HEAD"], include_in_schema=False)
     def page() -> FileResponse:
         return FileResponse(static / PAGE, headers={"Content-Security-Policy": POLICY, "Cache-Control": "no-cache"})
 

@@ -72,7 +72,7 @@ def _take(state: AppState, arrived: Path, name: str, wanted: str, device_id: str
 
 def _new(state: AppState, name: str, kind: str, serves: Role | None) -> Device:
     return Device(
-        id=new_id(kind), kit_id=state.open_lesson().kit_id, kind=kind, source="file", label=WORDS[kind],
+        id=new_id(kind), kit_id=state.ensure_kit(), kind=kind, source="file", label=WORDS[kind],
         name=Path(name).stem[:60] or WORDS[kind], rig="as-it-is", serves=serves,
     )  # type: ignore[arg-type]  # fmt: skip
 
@@ -84,9 +84,9 @@ def turn_page(device_id: Id, asked: PageTurn, state: State) -> None:
         device = state.device(device_id)
         pages = state.sources.pages(device.id)
         pages.turn(asked.page)
-        kits.change_device(state.database, device.model_copy(update={"page": pages.page}))
+        kits.update_device(state.database, device.id, page=pages.page)
         _hurry(state, device.id)
-        state.running.version += 1
+        state.running.stage.versions.touch("kit")
 
 
 @router.put("/devices/{device_id}/clip", status_code=204)

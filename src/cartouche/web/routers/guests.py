@@ -1,5 +1,6 @@
 """Phones and tablets, from the teacher's side: invite one, see what it tells, set its lens, zoom, focus, exposure and light."""
 
+import asyncio
 import time
 from typing import Annotated, cast
 
@@ -7,8 +8,9 @@ import segno
 from fastapi import APIRouter, Depends, Request
 
 from cartouche.store.guests import Guest
-from cartouche.web.guests.book import Guests, Invited
+from cartouche.web.guests.book import Guests
 from cartouche.web.guests.door import networks_here
+from cartouche.web.guests.inviting import Invited
 from cartouche.web.guests.reports import Orders
 from cartouche.web.kit_schemas import ControlChange, GuestView, InvitationView, NetworkView, NewInvitation
 from cartouche.web.schemas import Id
@@ -28,30 +30,30 @@ Book = Annotated[Guests, Depends(guest_book)]
 @router.get("/networks")
 def networks() -> list[NetworkView]:
     """This computer's addresses, the likeliest for a phone first."""
-    return [NetworkView.model_validate(one._asdict()) for one in networks_here()]
+    return [NetworkView.model_validate(network._asdict()) for network in networks_here()]
 
 
 @router.post("/invitation", status_code=201)
 async def invite(asked: NewInvitation, book: Book) -> InvitationView:
     """A new code for one device; a shown one that nobody used runs out."""
-    return _view(await book.invite(asked), book)
+    return _view(await book.inviting.invite(asked), book)
 
 
 @router.get("/invitation")
 def invitation(book: Book) -> InvitationView | None:
     """The one that is shown: how long it holds, and who has come by it."""
-    return _view(book.invited, book) if book.invited is not None else None
+    return _view(shown, book) if (shown := book.inviting.shown) is not None else None
 
 
 @router.put("/invitation")
 async def restate(asked: NewInvitation, book: Book) -> InvitationView:
     """Another name, rig or role for the device that the shown code is for; the code and its network stay."""
-    return _view(book.restate(asked), book)
+    return _view(book.inviting.restate(asked), book)
 
 
 @router.delete("/invitation", status_code=204)
 async def withdraw(book: Book) -> None:
-    await book.withdraw()
+    await book.inviting.withdraw()
 
 
 @router.put("/{device_id}/controls", status_code=204)
@@ -64,20 +66,20 @@ def control(device_id: Id, asked: ControlChange, state: State, book: Book) -> No
         settings = {**({} if asked.lens else orders.settings), **asked.settings}
         return Orders(lens=asked.lens or orders.lens, settings=settings, refocus=refocus, microphone=microphone)
 
-    book.order(state.device(device_id).id, change)
+    book.visitors.order(state.device(device_id).id, change)
 
 
 @router.post("/{device_id}/wait", status_code=204)
 async def wait_for(device_id: Id, state: State, book: Book) -> None:
     """Hold the door open for a phone that joined before, without a new code."""
-    book.wait_for(state.device(device_id).id)
-    await book.settle()
-    state.running.version += 1
+    await asyncio.to_thread(lambda: book.visitors.wait_for(state.device(device_id).id))
+    await book.keeper.settle()
+    state.running.stage.versions.touch("kit")
 
 
 def _view(invited: Invited, book: Guests) -> InvitationView:
     code = invited.invitation.code
-    address = f"https://{invited.address}:{book.doors.port}"
+    address = f"https://{invited.address}:{book.keeper.doors.port}"
     link = f"{address}/#{code}"
     drawn = segno.make(link, error="m", micro=False).svg_inline(scale=6, border=4, dark="#1D2433", light="#FFFFFF", omitsize=True)
     return InvitationView(
@@ -86,17 +88,17 @@ def _view(invited: Invited, book: Guests) -> InvitationView:
 
 
 def guest_view(book: Guests, guest: Guest) -> GuestView:
-    visitor = book.visitor_of(guest.device_id)
-    told = visitor.report
+    visitor = book.visitors.of_device(guest.device_id)
+    report = visitor.report
     return GuestView(
         here=visitor.is_here(time.monotonic()),
         awaited=guest.awaited_until > time.time(),
-        transport=told.transport if told else None,
-        lenses=told.lenses if told else [],
-        lens=told.lens if told else None,
-        spans=told.spans if told else {},
-        settings=told.settings if told else {},
-        can_refocus=told.can_refocus if told else False,
-        microphone=told.microphone if told else "off",
-        awake=told.awake if told else "missing",
+        transport=report.transport if report else None,
+        lenses=report.lenses if report else [],
+        lens=report.lens if report else None,
+        spans=report.spans if report else {},
+        settings=report.settings if report else {},
+        can_refocus=report.can_refocus if report else False,
+        microphone=report.microphone if report else "off",
+        awake=report.awake if report else "missing",
     )

@@ -40,17 +40,17 @@ Book = Annotated[Guests, Depends(guest_book)]
 
 @router.get("")
 def kit(state: State, book: Book) -> KitView:
-    lesson, devices = state.open_lesson(), state.devices()
+    kit_id, devices = state.kit_id(), state.devices()
     return KitView(
-        kit=kits.kit(state.database, lesson.kit_id),
+        kit=kits.kit(state.database, kit_id) if kit_id else None,
         devices=devices,
         rigs=[RigView.model_validate(rig._asdict()) for rig in RIGS],
         faults=state.sources.faults(),
         sizes={device.id: _sizes(state, device) for device in devices},
-        guests=_guests(state, book, lesson.kit_id),
+        guests=_guests(state, book, kit_id) if kit_id else {},
         files={device.id: _files(state, device) for device in devices if device.kind in ("pages", "slides", "clip")},
-        door=[f"{address}:{book.doors.port}" for address in book.doors.addresses],
-        door_trouble=book.trouble,
+        door=[f"{address}:{book.keeper.doors.port}" for address in book.keeper.doors.addresses],
+        door_trouble=book.keeper.trouble,
         print_pt=print_pt(state),
     )
 
@@ -79,22 +79,13 @@ def _files(state: AppState, device: Device) -> FilesView:
 @router.post("/devices", status_code=201)
 def add_device(new: NewDevice, state: State) -> Device:
     """A camera of this computer or a window, whose pictures come by the camera socket; or a network stream."""
-    told = new.model_dump(exclude={"whole_screen"})
+    values = new.model_dump(exclude={"whole_screen"})
     if new.kind == "stream":
-        told["source"] = checked(new.source)
+        values["source"] = checked(new.source)
     if new.kind == "window" and new.source == "monitor" and not new.whole_screen:
         raise WholeScreenUnasked
-    device = Device(id=new_id(new.kind), kit_id=state.open_lesson().kit_id, **told)
-    return put_in(state, device)
-
-
-def put_in(state: AppState, device: Device) -> Device:
-    """Add to the open kit, with its rig's first guess."""
-    with state.lock:
-        kits.add_device(state.database, device)
-        chains.settle(state.database, device.id, first_guess(rig_named(device.rig), Chain()))
-        state.reopen()
-    return device
+    device = Device(id=new_id(new.kind), kit_id=state.ensure_kit(), **values)
+    return state.add_device(device, first_guess(rig_named(device.rig), Chain()))
 
 
 @router.patch("/devices/{device_id}")
@@ -105,10 +96,9 @@ def change_device(device_id: Id, change: DeviceChange, state: State) -> Device:
         new = {name: value for name, value in change.model_dump().items() if value is not None}
         if new.get("serves") == "nothing":
             new["serves"] = None
-        after = before.model_copy(update=new)
-        if after.kind == "stream":
-            checked(after.source)
-        kits.change_device(state.database, after)
+        if before.kind == "stream" and "source" in new:
+            new["source"] = checked(new["source"])
+        after = kits.update_device(state.database, device_id, **new)
         if after.rig != before.rig:
             chain = chains.current(state.database, device_id).chain
             chains.settle(
@@ -127,7 +117,7 @@ def provoke(device_id: Id, asked: FaultProvoked, state: State) -> None:
         state.sources.bench(state.device(device_id).id).provoke(asked.fault)
         if asked.fault in (None, "warming up"):
             state.running.restart_feed(device_id)
-        state.running.version += 1
+        state.running.stage.versions.touch("kit")
 
 
 @router.put("/devices/{device_id}/lies", status_code=204)
@@ -152,11 +142,9 @@ def asking(device_id: Id, asked: Asking, state: State) -> None:
 def wish_size(device_id: Id, asked: SizeWish, state: State) -> Device:
     """Sharp, quick, or by what the page needs."""
     with state.lock:
-        wished = state.device(device_id).model_copy(update={"wish": asked.wish})
-        choice = size_choice(state, wished)
-        if choice is not None:
-            wished = wished.model_copy(update={"width": choice.size.width, "height": choice.size.height})
-        kits.change_device(state.database, wished)
+        choice = size_choice(state, state.device(device_id).model_copy(update={"wish": asked.wish}))
+        size = {"width": choice.size.width, "height": choice.size.height} if choice is not None else {}
+        wished = kits.update_device(state.database, device_id, wish=asked.wish, **size)
         state.reopen()
     return wished
 
@@ -165,7 +153,7 @@ def wish_size(device_id: Id, asked: SizeWish, state: State) -> Device:
 def smallest_print(asked: SmallestPrint, state: State) -> None:
     """The smallest print on the lesson's pages: sizes are chosen by it."""
     settings.set_setting(state.database, "smallest_print_pt", str(asked.print_pt))
-    state.running.version += 1
+    state.running.stage.versions.touch("kit")
 
 
 @router.delete("/devices/{device_id}", status_code=204)

@@ -1,13 +1,13 @@
 """Kits by room: saved as they are made, opened tomorrow, copied, exported and imported."""
 
+import asyncio
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import JSONResponse
 
 from cartouche.core.kit.recognise import Known, Present, recognise
-from cartouche.store import kits, lessons
-from cartouche.store.errors import KitInUse
+from cartouche.store import files, kits, lessons
 from cartouche.store.kits import Kit
 from cartouche.web.kit_file import KitFile, exported, imported, read
 from cartouche.web.kit_schemas import CameraHere, CamerasHere, KitChange, KitsView, NewKit, OpenKit, RecognisedView
@@ -22,7 +22,7 @@ State = Annotated[AppState, Depends(app_state)]
 def all_kits(state: State) -> KitsView:
     found = kits.kits(state.database)
     counts = {kit.id: len(kits.devices(state.database, kit.id)) for kit in found}
-    return KitsView(kits=found, open_id=state.open_lesson().kit_id, devices=counts)
+    return KitsView(kits=found, open_id=state.kit_id(), devices=counts)
 
 
 @router.post("", status_code=201)
@@ -30,7 +30,7 @@ def add_kit(new: NewKit, state: State) -> Kit:
     """A kit for another room, empty or as a copy, and taken for the open lesson."""
     with state.lock:
         if new.copy_of:
-            file = exported(state.database, kits.kit(state.database, new.copy_of).id)
+            file = exported(state.database, kits.kit(state.database, new.copy_of).id, with_secrets=True)
             made = imported(state.database, file.model_copy(update={"name": new.name, "room": new.room}))
         else:
             made = Kit(id=new_id("kit"), name=new.name, room=new.room)
@@ -49,7 +49,7 @@ def open_kit(asked: OpenKit, state: State) -> Kit:
 
 
 def _take(state: AppState, kit_id: str) -> None:
-    lessons.use_kit(state.database, state.open_lesson().id, kit_id)
+    lessons.use_kit(state.database, state.ensure_lesson().id, kit_id)
     state.reopen()
 
 
@@ -63,7 +63,7 @@ def cameras_here(here: CamerasHere, state: State) -> RecognisedView:
         by_id = {one.id: one for one in devices}
         moved = [id_ for id_, where in found.matches.items() if where.source != by_id[id_].source]
         for id_ in moved:
-            kits.change_device(state.database, by_id[id_].model_copy(update={"source": found.matches[id_].source}))
+            kits.update_device(state.database, id_, source=found.matches[id_].source)
         if moved:
             state.reopen()
     return RecognisedView(
@@ -82,11 +82,15 @@ def _max_size(camera: CameraHere) -> tuple[int, int] | None:
 @router.post("/import", status_code=201, openapi_extra={"requestBody": {"content": {"application/json": {}}, "required": True}})
 async def import_kit(request: Request, state: State) -> Kit:
     """A kit file becomes a new kit, taken for the open lesson; no other kit is changed."""
-    file = read(await request.body())
+    return await asyncio.to_thread(_import, state, await request.body())
+
+
+def _import(state: AppState, content: bytes) -> Kit:
+    file = read(content)
     with state.lock:
-        made = imported(state.database, file)
-        _take(state, made.id)
-    return made
+        kit = imported(state.database, file)
+        _take(state, kit.id)
+    return kit
 
 
 @router.patch("/{kit_id}")
@@ -94,20 +98,20 @@ def change_kit(kit_id: Id, change: KitChange, state: State) -> Kit:
     update = {name: value for name, value in change.model_dump().items() if value is not None}
     changed = kits.kit(state.database, kit_id).model_copy(update=update)
     kits.change_kit(state.database, changed)
-    state.running.version += 1
+    state.running.stage.versions.touch("kit")
     return changed
 
 
 @router.delete("/{kit_id}", status_code=204)
 def remove_kit(kit_id: Id, state: State) -> None:
-    """With its devices and their corrections; refused while a lesson uses it."""
+    """With its devices and their corrections. Lessons that took place with it take the next kit, or none where it was the last."""
     with state.lock:
         kit = kits.kit(state.database, kit_id)
-        users = [one for one in lessons.lessons(state.database) if one.kit_id == kit.id]
-        if users:
-            raise KitInUse(f"“{users[0].title} · {users[0].class_name}”")
+        others = [other for other in kits.kits(state.database) if other.id != kit.id]
+        lessons.change_kits(state.database, kit.id, others[0].id if others else None)
         kits.remove_kit(state.database, kit.id)
-        state.running.version += 1
+        state.reopen()
+    files.sweep(state.database)
 
 
 @router.get("/{kit_id}/export")

@@ -1,5 +1,6 @@
 """Plates: what stands where on the outgoing picture, made and changed while it goes out or before."""
 
+import asyncio
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request
@@ -12,7 +13,7 @@ from cartouche.store.errors import LastPlate, NotKept, TooManyPlates
 from cartouche.web.plates_file import MAX_PLATES, PlatesFile, read, unknown_feeds
 from cartouche.web.schemas import Adorned, Id, NewPlate, PlateChange, PlateOrder, PlatesView, PlateView
 from cartouche.web.state import AppState, app_state, new_id
-from cartouche.web.views import laid
+from cartouche.web.views import place_rects
 
 router = APIRouter(prefix="/api/plates", tags=["plates"])
 State = Annotated[AppState, Depends(app_state)]
@@ -20,13 +21,16 @@ State = Annotated[AppState, Depends(app_state)]
 
 @router.get("")
 def all_plates(state: State) -> PlatesView:
-    lesson = state.open_lesson()
+    lesson = state.lesson()
+    if lesson is None:
+        return PlatesView(plates=[], plate_on=None, adorned=True, can_undo=False, can_redo=False, ready_made=list(READY_MADE))
     kept = kept_plates.current(state.database, lesson.id)
-    on = state.plate_on(lesson, kept.plates)
+    on = state.outgoing_plate(lesson, kept.plates)
+    setup = state.running.setup
     return PlatesView(
-        plates=[_view(state, state.running.plates.get(plate.id, plate)) for plate in kept.plates],  # one may be under a hand
+        plates=[_view(state, setup.plates.get(plate.id, plate)) for plate in kept.plates],  # one may be under a hand
         plate_on=on.id if on else None,
-        adorned=state.running.setup.adorned,
+        adorned=setup.adorned,
         can_undo=kept.can_undo,
         can_redo=kept.can_redo,
         ready_made=list(READY_MADE),
@@ -34,11 +38,11 @@ def all_plates(state: State) -> PlatesView:
 
 
 def _view(state: AppState, plate: Plate) -> PlateView:
-    running, places = state.running, laid(state, plate).places
+    running = state.running
     text = "".join(place.content.name + place.content.line for place in plate.places if isinstance(place.content, CaptionContent))
     return PlateView(
         plate=plate,
-        laid=[place.rect for place in places],
+        rects=place_rects(state, plate),
         missing_signs="".join(missing(text)),
         unknown=unknown_feeds(plate, {feed.id for feed in running.feeds.all()}),
         on=running.setup.plate is not None and running.setup.plate.id == plate.id,
@@ -55,8 +59,8 @@ def add_plate(new: NewPlate, state: State) -> PlatesView:
         source = next((plate for plate in (*kept, *READY_MADE) if plate.id == new.copy_of), None)
         if new.copy_of is not None and source is None:
             raise NotKept("plate", new.copy_of)
-        made = source or Plate(id="new", name=new.name, places=())
-        _settle(state, (*kept, made.model_copy(update={"id": new_id("plate"), "name": new.name})))
+        base = source or Plate(id="new", name=new.name, places=())
+        _settle(state, (*kept, base.model_copy(update={"id": new_id("plate"), "name": new.name})))
     return all_plates(state)
 
 
@@ -74,7 +78,7 @@ def order(asked: PlateOrder, state: State) -> PlatesView:
 def adorn(asked: Adorned, state: State) -> PlatesView:
     """Caption, frame and background of every plate, all on or all off."""
     with state.lock:
-        state.running.adorn(asked.on)
+        state.running.stage.adorn(asked.on)
     return all_plates(state)
 
 
@@ -100,7 +104,11 @@ def export(state: State) -> PlatesFile:
 @router.post("/import", status_code=201, openapi_extra={"requestBody": {"content": {"application/json": {}}, "required": True}})
 async def import_plates(request: Request, state: State) -> PlatesView:
     """The file's plates come after the lesson's own; none of those is changed."""
-    file = read(await request.body())
+    return await asyncio.to_thread(_import, state, await request.body())
+
+
+def _import(state: AppState, content: bytes) -> PlatesView:
+    file = read(content)
     with state.lock:
         kept = _kept(state)
         if len(kept) + len(file.plates) > MAX_PLATES:
@@ -120,7 +128,7 @@ def change_plate(plate_id: Id, asked: PlateChange, state: State) -> PlatesView:
         if asked.settled:
             _settle(state, plates)
         else:
-            state.running.change_plates(plates)
+            state.running.stage.change_plates(plates)
     return all_plates(state)
 
 
@@ -140,7 +148,7 @@ def delete_plate(plate_id: Id, state: State) -> PlatesView:
 
 
 def _kept(state: AppState) -> tuple[Plate, ...]:
-    return kept_plates.current(state.database, state.open_lesson().id).plates
+    return kept_plates.current(state.database, state.ensure_lesson().id).plates
 
 
 def _index(plates: tuple[Plate, ...], plate_id: str) -> int:
@@ -151,16 +159,15 @@ def _index(plates: tuple[Plate, ...], plate_id: str) -> int:
 
 
 def _settle(state: AppState, plates: tuple[Plate, ...]) -> None:
-    kept_plates.settle(state.database, state.open_lesson().id, plates)
-    state.running.change_plates(plates)
+    kept_plates.settle(state.database, state.ensure_lesson().id, plates)
+    state.running.stage.change_plates(plates)
 
 
 def _step(state: AppState, way: str) -> PlatesView:
     with state.lock:
-        lesson = state.open_lesson()
-        kept_plates.step(state.database, lesson.id, way)
+        kept_plates.step(state.database, state.open_lesson().id, way)
         plates = _kept(state)
-        state.running.change_plates(plates)
+        state.running.stage.change_plates(plates)
         on = state.running.setup.plate
         if on is not None and all(plate.id != on.id for plate in plates) and plates:
             state.put_on(plates[0])

@@ -10,7 +10,6 @@ from cartouche.core.pictures import Frame, Size
 from cartouche.core.straighten.card import NoCard, chain_from, read_card
 from cartouche.core.straighten.chain import Chain, UnbendLink
 from cartouche.core.straighten.finder import NotFound
-from cartouche.core.straighten.framing import framed
 from cartouche.core.straighten.geometry import Keystone, with_keystone
 from cartouche.core.straighten.glide import FRAME_S
 from cartouche.core.straighten.rigs import rig_named
@@ -18,7 +17,7 @@ from cartouche.core.straighten.square_up import named, squared_up
 from cartouche.live.errors import DistortionUnknown, NoCardFound, NoPageFound, NoPictureYet, NothingKept
 from cartouche.printed import card_pdf, card_png
 from cartouche.store import chains, settings
-from cartouche.web.routers.square_up_views import BOARD, advices, card_view, line_share, page_room, square_up_view
+from cartouche.web.routers.square_up_views import BOARD, advices, card_view, framing_of, square_up_view
 from cartouche.web.schemas import (
     AdviceTaken,
     BoardChange,
@@ -95,10 +94,10 @@ def use_card(device_id: Id, state: State) -> SquareUpView:
 @router.post("/unbend")
 def measure_distortion(device_id: Id, state: State) -> SquareUpView:
     """Measure the lens from the page's edges in several pictures; kept with the device."""
-    frames = [_newest(state, device_id)]
+    frames = [_newest(state, device_id).copy()]  # a feed draws over its own after a few more
     while len(frames) < DISTORTION_FRAMES:
         time.sleep(DISTORTION_PAUSE_S)
-        frames.append(_newest(state, device_id))
+        frames.append(_newest(state, device_id).copy())
     distortion = state.running.watcher.distortion_of(frames)
     if not distortion:
         raise DistortionUnknown(state.device(device_id).name)
@@ -110,15 +109,14 @@ def measure_distortion(device_id: Id, state: State) -> SquareUpView:
 def frame_page(device_id: Id, change: FrameChange, state: State) -> SquareUpView:
     """A named framing; the picture glides there."""
     chain = _running_chain(state, device_id)
-    canvas, room = page_room(state, device_id, chain)
-    link = framed(change.framing, chain.frame, canvas, room, line_share(state, device_id, chain))
+    link = framing_of(state, device_id, chain, change.framing)
     return _apply(state, device_id, chain.model_copy(update={"frame": link}), settled=True, glide_s=FRAME_S)
 
 
 @router.post("/advice")
 def take_advice(device_id: Id, taken: AdviceTaken, state: State) -> SquareUpView:
     """Do what was advised, as it was computed."""
-    advised = next((one for one in advices(state, device_id) if one.way == taken.way), None)
+    advised = next((advice for advice in advices(state, device_id) if advice.way == taken.way), None)
     if advised is not None and taken.way == "sharp":
         with state.lock:
             state.running.resize(Size(1920, 1080))
@@ -132,7 +130,7 @@ def take_advice(device_id: Id, taken: AdviceTaken, state: State) -> SquareUpView
 def feed_board(device_id: Id, change: BoardChange, state: State) -> SquareUpView:
     """How the board in the room gets its picture: what mends it leaves all other audiences as they are."""
     settings.set_setting(state.database, BOARD, change.fed_by)
-    state.running.version += 1
+    state.running.stage.versions.touch("lesson")
     return square_up_view(state, device_id)
 
 
@@ -148,16 +146,14 @@ def as_last_time(device_id: Id, state: State) -> SquareUpView:
 
 @router.post("/undo")
 def undo(device_id: Id, state: State) -> SquareUpView:
-    with state.lock:
-        chains.undo(state.database, state.device(device_id).id)
-        return _return_to_kept(state, device_id)
+    state.step_chain(device_id, chains.undo)
+    return square_up_view(state, device_id)
 
 
 @router.post("/redo")
 def redo(device_id: Id, state: State) -> SquareUpView:
-    with state.lock:
-        chains.redo(state.database, state.device(device_id).id)
-        return _return_to_kept(state, device_id)
+    state.step_chain(device_id, chains.redo)
+    return square_up_view(state, device_id)
 
 
 @cards.get("/{paper}.pdf", response_class=Response)
@@ -173,18 +169,13 @@ def card_to_show(paper: CardPaperName) -> Response:
     return Response(card_png(paper), media_type="image/png")
 
 
-def _return_to_kept(state: AppState, device_id: str) -> SquareUpView:
-    state.running.correct(device_id, chains.current(state.database, device_id).chain)
-    return square_up_view(state, device_id)
-
-
 def _apply(state: AppState, device_id: str, chain: Chain, settled: bool, glide_s: float = 0.0) -> SquareUpView:
     device = state.device(device_id)
     with state.lock:
         if settled:
             state.settle_chain(device.id, chain, glide_s)
         else:
-            state.running.correct(device.id, chain)
+            state.running.stage.correct(device.id, chain)
     return square_up_view(state, device_id)
 
 

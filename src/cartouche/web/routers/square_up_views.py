@@ -1,5 +1,7 @@
 """What Square up says of a chain: everything measured and computed of the running picture, in the interface's words."""
 
+from dataclasses import replace
+
 from cartouche.core.call.audience import AUDIENCES
 from cartouche.core.pictures import Frame, Size
 from cartouche.core.plates.model import Place
@@ -9,11 +11,12 @@ from cartouche.core.reading.agreement import agreement
 from cartouche.core.reading.handedness import light_path
 from cartouche.core.reading.verdicts import PagePicture, readings, visible_part
 from cartouche.core.straighten.card import CardReading
-from cartouche.core.straighten.chain import Chain, straighten
-from cartouche.core.straighten.framing import USUAL_STEP_MM
+from cartouche.core.straighten.chain import Chain, FrameLink, straighten
+from cartouche.core.straighten.framing import USUAL_STEP_MM, Framing, framed
 from cartouche.core.straighten.lens import edge_share
 from cartouche.core.straighten.rigs import rig_named
 from cartouche.live.running import SIZES
+from cartouche.live.scene import laid_plate
 from cartouche.live.watcher import WHOLE, Seen
 from cartouche.store import chains, settings
 from cartouche.web.schemas import (
@@ -30,6 +33,8 @@ from cartouche.web.state import AppState
 from cartouche.web.views import path_view, readings_view
 
 BOARD = "board_fed_by"
+CLOSE = 3.0  # closer than this a page is given no more room
+ROOM_STEPS = 4  # room and zoom agree after two or three
 _LEARNERS = [audience for audience in AUDIENCES if not audience.is_teacher]
 
 
@@ -68,18 +73,39 @@ def newest(state: AppState, device_id: str) -> Frame | None:
     return feed.latest if feed else None
 
 
-def _place(state: AppState, device_id: str) -> Place:
-    """The place that shows this device on the plate that is on, or the whole outgoing picture."""
-    setup = state.running.setup
-    places = setup.plate.places if setup.plate else ()
+def _place(state: AppState, device_id: str, chain: Chain | None = None) -> Place:
+    """The place that shows this device on the outgoing plate as it is laid, or the whole outgoing picture.
+
+    chain: as it would be laid under this one; a closer look may be given more room.
+    """
+    running, setup = state.running, state.running.setup
+    if chain is None or chain is setup.chains.get(device_id):
+        plate = running.desk.plate_at_rest(setup)
+    else:
+        supposed = replace(setup, chains={**setup.chains, device_id: chain})
+        plate = laid_plate(supposed, running.feeds, running.desk.size.aspect, lambda feed_id: feed_id is None)
+    places = plate.places if plate is not None else ()
     return next((place for place in places if setup.feed_id(place) == device_id), WHOLE.model_copy(update={"fit": "fit"}))
 
 
 def page_room(state: AppState, device_id: str, chain: Chain) -> tuple[Size, Size]:
-    """The straightened page's canvas and the room it has on the outgoing picture."""
-    box = place_box(_place(state, device_id), state.running.desk.size)
+    """The straightened page's canvas and the room it has on the outgoing picture under this chain."""
+    box = place_box(_place(state, device_id, chain), state.running.desk.size)
     frame = newest(state, device_id)
     return straighten(chain, frame.size if frame else Size(16, 9)).canvas, Size(box.x1 - box.x0, box.y1 - box.y0)
+
+
+def framing_of(state: AppState, device_id: str, chain: Chain, framing: Framing) -> FrameLink:
+    """A named framing in the room that the plate will give it: a closer look is given more, which asks for another zoom."""
+    link, share = chain.frame, line_share(state, device_id, chain)
+    tried = chain if framing in ("next", "previous") else chain.model_copy(update={"frame": FrameLink(zoom=CLOSE)})
+    for _ in range(ROOM_STEPS):
+        canvas, room = page_room(state, device_id, tried)
+        before, link = link, framed(framing, chain.frame, canvas, room, share)
+        if link == before:
+            break
+        tried = chain.model_copy(update={"frame": link})
+    return link
 
 
 def line_share(state: AppState, device_id: str, chain: Chain) -> float:
@@ -98,7 +124,7 @@ def _step_mm(state: AppState, device_id: str) -> float:
 
 def advices(state: AppState, device_id: str) -> list[Advice]:
     """What would help, while this device is the page and its print was measured."""
-    found = state.running.page_picture()
+    found = state.running.verdicts.page_picture(state.running.setup)
     if found is None or state.running.setup.roles.get("page") != device_id or found[0].asks_pt is None:
         return []
     size = state.running.desk.size

@@ -9,7 +9,7 @@ from cartouche.store import settings
 from cartouche.store.errors import NotKept
 from cartouche.web.schemas import CallView, OutgoingChange, PlateOn, TeachView
 from cartouche.web.state import AppState, app_state
-from cartouche.web.views import laid
+from cartouche.web.views import place_rects
 
 router = APIRouter(prefix="/api/teach", tags=["teach"])
 State = Annotated[AppState, Depends(app_state)]
@@ -17,13 +17,13 @@ State = Annotated[AppState, Depends(app_state)]
 
 @router.get("")
 def teach(state: State) -> TeachView:
-    lesson, plates = state.open_lesson(), state.plates()
-    plate = state.plate_on(lesson, plates)
+    lesson, plates = state.lesson(), state.plates()
+    plate = state.outgoing_plate(lesson, plates) if lesson else None
     size = next(name for name, size in SIZES.items() if size == state.running.desk.size)
     return TeachView(
         lesson=lesson,
         plates=plates,
-        laid={one.id: [place.rect for place in laid(state, one).places] for one in plates},
+        rects={shown.id: place_rects(state, shown) for shown in plates},
         plate_on=plate.id if plate else None,
         adorned=state.running.setup.adorned,
         outgoing_size=size,

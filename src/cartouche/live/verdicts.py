@@ -1,0 +1,44 @@
+"""What each audience gets of the page, as the plate is laid now; worked out again only when something that decides it has changed."""
+
+import threading
+
+from cartouche.core.call.audience import AUDIENCES
+from cartouche.core.plates.model import Place
+from cartouche.core.reading.verdicts import PagePicture, Verdict, verdict
+from cartouche.live.desk import Desk
+from cartouche.live.feeds import Feeds
+from cartouche.live.setup import NO_CHAIN, Setup
+from cartouche.live.watcher import Seen, Watcher
+
+
+class Verdicts:
+    """May be asked from any thread."""
+
+    def __init__(self, feeds: Feeds, desk: Desk, watcher: Watcher) -> None:
+        self._feeds, self._desk, self._watcher = feeds, desk, watcher
+        self._lock = threading.Lock()
+        self._known: tuple[tuple[object, ...], list[Verdict]] = ((), [])
+
+    def page_picture(self, setup: Setup) -> tuple[PagePicture, Place] | None:
+        """The page's feed and the place that shows it on the outgoing plate, if there is a picture of it."""
+        plate = self._desk.plate_at_rest(setup)
+        for place in plate.places if plate else ():
+            feed_id = setup.feed_id(place)
+            if feed_id is None or feed_id != setup.roles.get("page"):
+                continue
+            feed = self._feeds.get(feed_id)
+            if feed is not None and (latest := feed.latest) is not None:
+                chain = setup.chains.get(feed_id, NO_CHAIN)
+                reading = self._watcher.seen.get(feed_id, Seen()).reading
+                asks_pt = reading.smallest_pt if reading is not None else None
+                return PagePicture(chain, latest.size, setup.mirrors.get(feed_id, 0), asks_pt=asks_pt), place
+        return None
+
+    def of(self, setup: Setup) -> list[Verdict]:
+        """One per audience."""
+        page, place = self.page_picture(setup) or (None, None)
+        basis = (setup, self._desk.size, place, page.feed if page else None, page.asks_pt if page else None)
+        with self._lock:
+            if self._known[0] != basis:
+                self._known = (basis, [verdict(audience, page, place, self._desk.size) for audience in AUDIENCES])
+            return self._known[1]

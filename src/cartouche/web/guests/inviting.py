@@ -1,0 +1,103 @@
+"""Invitations: the one that is shown, what the teacher says of its device, and who comes by it."""
+
+import asyncio
+import secrets
+import threading
+import time
+from collections.abc import Awaitable, Callable
+from dataclasses import dataclass, replace
+
+from cartouche.core.kit.invitation import ALPHABET, CODE_LENGTH, Invitation, Invitations, Refused
+from cartouche.core.straighten.chain import Chain
+from cartouche.core.straighten.rigs import first_guess, rig_named
+from cartouche.store import guests
+from cartouche.store.errors import NotKept
+from cartouche.store.kits import Device
+from cartouche.web.guests.door import networks_here
+from cartouche.web.guests.doorkeeper import LOOPBACK
+from cartouche.web.guests.errors import BY_REASON, ExpiredCode, NoNetwork
+from cartouche.web.guests.visitors import awaited_until
+from cartouche.web.kit_schemas import NewInvitation
+from cartouche.web.state import AppState, new_id
+
+
+@dataclass(frozen=True)
+class Invited:
+    """A shown invitation, what the teacher said of the device, and who has come by it."""
+
+    invitation: Invitation
+    asked: NewInvitation
+    address: str
+    device_id: str | None = None
+
+
+class Inviting:
+    """`invite` and `withdraw` run on the web's loop; the others may be called from any thread."""
+
+    def __init__(self, state: AppState, settle_door: Callable[[], Awaitable[None]]) -> None:
+        self._state, self._settle_door = state, settle_door
+        self.shown: Invited | None = None
+        self._codes, self._entering = Invitations(), threading.Lock()
+
+    def address(self) -> str | None:
+        """Where the shown invitation is expected, while it holds."""
+        shown = self.shown
+        return shown.address if shown and shown.invitation.left_s(time.monotonic()) > 0 else None
+
+    async def invite(self, asked: NewInvitation) -> Invited:
+        """A new code; an older one that nobody used runs out. Raises NoNetwork, NotKept, DoorBlocked, CertificateUnusable."""
+        address = await asyncio.to_thread(self._address_for, asked)
+        await self.withdraw()
+        code = "".join(secrets.choice(ALPHABET) for _ in range(CODE_LENGTH))
+        self.shown = Invited(self._codes.add(code, time.monotonic()), asked, address)
+        try:
+            await self._settle_door()
+        except Exception:
+            self.shown = None
+            raise
+        return self.shown
+
+    def _address_for(self, asked: NewInvitation) -> str:
+        known = [network.address for network in networks_here()]
+        address = asked.address or (known[0] if known else None)
+        if address is None or (address not in known and address != LOOPBACK):
+            raise NoNetwork
+        if asked.device_id is not None and self._state.device(asked.device_id).kind != "guest":
+            raise NotKept("phone", asked.device_id)
+        return address
+
+    def restate(self, asked: NewInvitation) -> Invited:
+        """Say something else of the device that the shown code is for; the code stays. Raises NotKept when none is shown."""
+        if self.shown is None or self.shown.device_id is not None:
+            raise NotKept("open invitation", "this one")
+        self.shown = replace(self.shown, asked=asked)
+        return self.shown
+
+    async def withdraw(self) -> None:
+        if self.shown is not None:
+            self._codes.withdraw(self.shown.invitation, time.monotonic())
+            self.shown = None
+            await self._settle_door()
+
+    def enter(self, code: str, who: str, what: str) -> tuple[Device, str]:
+        """By a code: a new device of the kit and its token. what: 'Phone' or 'Tablet'. Raises NotLetIn."""
+        with self._entering:  # two at once must not both come in by one code
+            entered = self._codes.enter(code, who, time.monotonic())
+        shown = self.shown
+        if isinstance(entered, Refused):
+            raise BY_REASON[entered.reason]
+        if shown is None or entered is not shown.invitation:
+            raise ExpiredCode
+        device, token = self._device(shown.asked, what), secrets.token_urlsafe(32)
+        guests.add(self._state.database, guests.Guest(device_id=device.id, address=shown.address, awaited_until=awaited_until()), token)
+        self.shown = replace(shown, device_id=device.id)
+        return device, token
+
+    def _device(self, asked: NewInvitation, what: str) -> Device:
+        if asked.device_id is not None:
+            return self._state.device(asked.device_id)
+        device = Device(
+            id=new_id("guest"), kit_id=self._state.ensure_kit(), kind="guest", source=what, label=what,
+            name=asked.name or f"My {what.lower()}", rig=asked.rig, serves=asked.serves,
+        )  # fmt: skip
+        return self._state.add_device(device, first_guess(rig_named(device.rig), Chain()))

@@ -1,0 +1,208 @@
+"""Phones and tablets that have come: what each one tells, what it is asked for, and its connection."""
+
+import asyncio
+import contextlib
+import secrets
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from cartouche.core.watch.signal import State
+from cartouche.live.camera_feed import CameraFeed
+from cartouche.live.whip import WhipSession
+from cartouche.store import guests, kits
+from cartouche.web.guests.errors import NotAGuest, NotNow
+from cartouche.web.guests.reports import GuestState, Orders, Report
+from cartouche.web.state import AppState
+
+AWAITED_FOR_S = 12 * 3600.0  # a phone that went to sleep in the morning's lesson is let in again in the afternoon's
+AWAIT_AGAIN_S = 3600.0  # while it is here
+HERE_FOR_S = 4.0  # its page tells of itself at least once a second
+ANSWER_WITHIN_S = 1.0
+ARRIVING: frozenset[State] = frozenset({"live", "blurred", "black", "stuck"})
+
+_SENTENCES = {
+    "denied": "The phone does not let this page use its camera: allow it in the browser’s settings for the page, then reload it there.",
+    "busy": "Another app on the phone holds its camera: close that app, then press Try again on the phone.",
+    "none": "The phone’s browser finds no camera.",
+    "resting": "The phone’s page is hidden or its screen is locked: open it again; the picture comes back by itself.",
+}
+
+
+@dataclass
+class Visitor:
+    """One phone or tablet while this process runs. changed: it has something to hear."""
+
+    device_id: str
+    report: Report | None = None
+    orders: Orders = field(default_factory=Orders)
+    seen_s: float = float("-inf")
+    awaited_s: float = float("-inf")  # when the door was last told to wait for it
+    session: WhipSession | None = None
+    sound_db: float | None = None
+    changed: asyncio.Event = field(default_factory=asyncio.Event)
+
+    def is_here(self, now_s: float) -> bool:
+        return now_s - self.seen_s < HERE_FOR_S
+
+
+class Visitors:
+    """Its coroutines run on the web's one loop; the others may be called from any thread."""
+
+    def __init__(self, state: AppState) -> None:
+        self._state = state
+        self._by_id: dict[str, Visitor] = {}
+        self._loop: asyncio.AbstractEventLoop | None = None
+        self._run = secrets.token_hex(4)
+
+    def start(self) -> None:
+        self._loop = asyncio.get_running_loop()
+
+    async def close(self) -> None:
+        """Repeatable."""
+        for visitor in tuple(self._by_id.values()):
+            await self.hang_up(visitor)
+
+    # who is who
+
+    def by_token(self, token: str) -> Visitor:
+        """Raises NotAGuest."""
+        guest = guests.by_token(self._state.database, token) if token else None
+        if guest is None:
+            raise NotAGuest
+        return self.of_device(guest.device_id)
+
+    def of_device(self, device_id: str) -> Visitor:
+        visitor = self._by_id.setdefault(device_id, Visitor(device_id))
+        feed = self.feed(visitor)
+        if feed is not None and feed.on_want is None:
+            feed.on_want = lambda: self._tell(visitor)
+        return visitor
+
+    def feed(self, visitor: Visitor) -> CameraFeed | None:
+        """None while another lesson's kit is open."""
+        feed = self._state.running.feeds.get(visitor.device_id)
+        return feed if isinstance(feed, CameraFeed) else None
+
+    def sounds(self) -> dict[str, float | None]:
+        """Levels of their microphones, dBFS, by device; None where none is open."""
+        return {device_id: visitor.sound_db for device_id, visitor in tuple(self._by_id.items())}
+
+    # what they tell and hear
+
+    async def hear(self, visitor: Visitor, report: Report) -> GuestState:
+        """What the phone tells; answered at once when there is something to do, else within ANSWER_WITHIN_S."""
+        is_news = visitor.report is None or visitor.report.phase != report.phase
+        await asyncio.to_thread(self._take, visitor, report)
+        if not is_news and visitor.orders.number <= report.done:
+            with contextlib.suppress(TimeoutError):
+                await asyncio.wait_for(visitor.changed.wait(), ANSWER_WITHIN_S)
+        visitor.changed.clear()
+        visitor.seen_s = time.monotonic()
+        return await asyncio.to_thread(self._say, visitor)
+
+    def _take(self, visitor: Visitor, report: Report) -> None:
+        now_s = time.monotonic()
+        came_back = not visitor.is_here(now_s)
+        visitor.report, visitor.seen_s = report, now_s
+        device = kits.device(self._state.database, visitor.device_id)
+        microphone = {"none": "", "off": f"{device.label}’s own, off", "on": f"{device.label}’s own, on"}[report.microphone]
+        known = (device.max_width, device.max_height, device.microphone)
+        if known != (report.max_width, report.max_height, microphone):
+            changes = {"max_width": report.max_width, "max_height": report.max_height, "microphone": microphone}
+            kits.update_device(self._state.database, device.id, **changes)
+            self._state.running.stage.versions.touch("kit")
+        if came_back or now_s - visitor.awaited_s > AWAIT_AGAIN_S:
+            visitor.awaited_s = now_s
+            guests.wait_for(self._state.database, visitor.device_id, awaited_until())
+            self._state.running.stage.versions.touch("kit")
+        feed = self.feed(visitor)
+        if feed is not None:
+            _note(feed, report, now_s)
+
+    def _say(self, visitor: Visitor) -> GuestState:
+        device, feed = kits.device(self._state.database, visitor.device_id), self.feed(visitor)
+        state = feed.state(time.monotonic()) if feed else "off"
+        return GuestState(
+            run=self._run,
+            name=device.name,
+            serves=device.serves,
+            state=state,
+            arrives=state in ARRIVING,
+            wanted=feed is not None and feed.wanted,
+            width=device.width,
+            height=device.height,
+            orders=visitor.orders,
+        )
+
+    def order(self, device_id: str, change: Callable[[Orders], Orders]) -> None:
+        """From the teacher's side."""
+        visitor = self.of_device(device_id)
+        visitor.orders = change(visitor.orders).model_copy(update={"number": visitor.orders.number + 1})
+        self._tell(visitor)
+
+    def wait_for(self, device_id: str) -> None:
+        """Hold the door open for it again."""
+        guests.wait_for(self._state.database, device_id, awaited_until())
+
+    # their pictures
+
+    async def answer_offer(self, visitor: Visitor, offer: str) -> str:
+        """A WHIP offer; a newer one replaces the older connection. Raises UnusableOffer, NotNow."""
+        feed = self.feed(visitor)
+        if feed is None:
+            raise NotNow
+        await self.hang_up(visitor)
+        feed.restart(time.monotonic())
+
+        def heard(db: float) -> None:
+            visitor.sound_db = db
+
+        visitor.session = WhipSession(feed, heard)
+        return await visitor.session.answer(offer)
+
+    async def hang_up(self, visitor: Visitor) -> None:
+        session, visitor.session, visitor.sound_db = visitor.session, None, None
+        if session is not None:
+            await session.close()
+
+    async def leave(self, visitor: Visitor) -> None:
+        """The phone goes for good: the door is not held open for it any more, and closes once this is answered."""
+        await self.hang_up(visitor)
+        await asyncio.to_thread(guests.wait_for, self._state.database, visitor.device_id, 0.0)
+        visitor.seen_s = float("-inf")
+        feed = self.feed(visitor)
+        if feed is not None:
+            feed.gone()
+
+    async def look_after(self) -> None:
+        """Once a second: phones that fell silent are gone, sessions of devices that were removed are ended."""
+        now_s = time.monotonic()
+        for visitor in tuple(self._by_id.values()):
+            feed = self.feed(visitor)
+            if feed is None:
+                await self.hang_up(visitor)
+            elif not visitor.is_here(now_s):
+                feed.gone()
+
+    def _tell(self, visitor: Visitor) -> None:
+        if self._loop is not None and not self._loop.is_closed():
+            self._loop.call_soon_threadsafe(visitor.changed.set)
+
+
+def _note(feed: CameraFeed, report: Report, now_s: float) -> None:
+    """What a report says of the phone's feed."""
+    feed.battery = report.battery.battery() if report.battery else None
+    feed.facing = next((lens.facing for lens in report.lenses if lens.id == report.lens), None)
+    # over WebRTC a picture is handed on only when the next one begins
+    frame_s = 1 / max(feed.facts(now_s).fps, 5.0) if report.transport == "webrtc" else 0.0
+    feed.path_s = (report.path_ms or 0.0) / 1000 + frame_s
+    feed.waiting = report.phase == "asking"
+    feed.fault = _SENTENCES.get(report.phase)
+    if report.phase not in ("sending", "asking"):
+        feed.connected = False
+
+
+def awaited_until() -> float:
+    """Seconds since 1970."""
+    return time.time() + AWAITED_FOR_S
