@@ -61,16 +61,16 @@ def free_port() -> int:
 
 
 class Application:
-    """`python -m cartouche demo` on a port and a data folder."""
+    """`python -m cartouche demo` or `serve` on a port and a data folder."""
 
-    def __init__(self, folder: Path, port: int | None = None) -> None:
-        self.folder, self.port, self.guest_port = folder, port or free_port(), 0
+    def __init__(self, folder: Path, port: int | None = None, command: str = "demo") -> None:
+        self.folder, self.port, self.guest_port, self.command = folder, port or free_port(), 0, command
         self.more: list[str] = []
         self.address = f"http://127.0.0.1:{self.port}"
         self._process: subprocess.Popen[str] | None = None
 
     def start(self) -> "Application":
-        command = [sys.executable, "-m", "cartouche", "demo", "--port", str(self.port), "--data", str(self.folder)]
+        command = [sys.executable, "-m", "cartouche", self.command, "--port", str(self.port), "--data", str(self.folder)]
         command += ["--guest-port", str(self.guest_port), *self.more]
         environment = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
         self._process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, env=environment)
@@ -112,6 +112,12 @@ class Application:
         with urllib.request.urlopen(request, timeout=10) as answer:
             text = answer.read()
         return json.loads(text) if text else None
+
+    def send(self, path: str, content: bytes) -> Any:
+        """A file as it is."""
+        request = urllib.request.Request(self.address + path, content, {"Content-Type": "application/octet-stream"}, method="POST")
+        with urllib.request.urlopen(request, timeout=20) as answer:
+            return json.loads(answer.read())
 
     def picture(self, key: str, width: int = 1280, seconds: float = 15.0) -> np.ndarray:
         """The next picture of a surface, (h, w, 3) BGR."""

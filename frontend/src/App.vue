@@ -8,16 +8,17 @@ import SentenceBar from './shared/SentenceBar.vue'
 import { theme } from './shared/theme'
 
 const route = useRoute()
+const known = computed(() => route.matched.length > 0) // before that nobody knows whether it is the outgoing window
 const bare = computed(() => route.meta.bare === true)
 </script>
 
 <template>
   <ConfigProvider :theme="theme">
     <RouterView v-if="bare" />
-    <template v-else>
+    <template v-else-if="known">
       <AppHeader />
       <SentenceBar />
-      <CameraKeeper v-if="route.name" />
+      <CameraKeeper />
       <RouterView />
     </template>
   </ConfigProvider>

@@ -61,7 +61,7 @@ describe('the plates', () => {
     { id: 'b', name: 'Face', places: [] },
   ] as unknown as Plate[]
   it('show their key, which one is on, and are chosen by a press', async () => {
-    const strip = mount(PlateStrip, { props: { plates, laid: {}, on: 'b' } })
+    const strip = mount(PlateStrip, { props: { plates, rects: {}, on: 'b' } })
     const [first, second] = strip.findAll('button')
     expect(first!.text()).toBe('1Page')
     expect(second!.attributes('aria-pressed')).toBe('true')

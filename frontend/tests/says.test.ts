@@ -58,10 +58,13 @@ describe('a sentence for each link', () => {
     expect(lightSays({ light } as unknown as SquareUpView)).toContain('shadow upper right')
     expect(lightSays({ light: null } as SquareUpView)).toContain('waits')
     const distort = (distortion: number, distortion_percent: number) =>
-      unbendSays({
-        chain: chain({ unbend: { on: true, distortion, set: 'auto' } }),
-        distortion_percent,
-      } as SquareUpView)
+      unbendSays(
+        {
+          chain: chain({ unbend: { on: true, distortion, set: 'auto' } }),
+          distortion_percent,
+        } as SquareUpView,
+        0.0005,
+      )
     expect(distort(0, 0)).toContain('Straight')
     expect(distort(-0.04, -3.2)).toBe('Wide lens, 3.2 % at the edge')
   })

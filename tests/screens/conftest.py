@@ -1,12 +1,20 @@
-"""The real interface in a headless browser, on a real process with the demo lesson."""
+"""The real interface in a headless browser, on a real process: with the demo lesson, or started for real with nothing kept.
+
+A module that says `START = "serve"` begins with an empty store; with `FILLED = True` besides, with a lesson made of two files.
+"""
 
 from collections.abc import Iterator
 from pathlib import Path
+from urllib.parse import quote
 
+import cv2
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect, sync_playwright
 
 from cartouche.bench.devices import CLIP_MIRROR, sheet_view
+from cartouche.bench.papers import contour_sheet
+from cartouche.bench.presenter import Presenter
+from cartouche.core.pictures import Size, bgr_from_frame
 from cartouche.demo.lesson import DEVICES, KIT, LESSONS, first_chain
 from tests.helpers import Application
 
@@ -29,7 +37,7 @@ def browser(playwright: Playwright) -> Iterator[Browser]:
 
 
 @pytest.fixture(scope="session")
-def warm_app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
+def warm_demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
     """One process for all tests: drawing the bench's scene anew for each would take most of the time."""
     application = Application(tmp_path_factory.mktemp("data"))
     application.more = ["--warm-up", "4"]
@@ -38,27 +46,67 @@ def warm_app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
     application.stop()
 
 
+@pytest.fixture(scope="session")
+def warm_serve(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
+    application = Application(tmp_path_factory.mktemp("real"), command="serve")
+    application.start()
+    yield application
+    application.stop()
+
+
 @pytest.fixture
-def app(warm_app: Application) -> Application:
-    """The warm application with everything as the demo lesson has it."""
-    warm_app.ask("POST", "/api/teach/call/stop")
-    warm_app.ask("PUT", "/api/lessons/open", {"lesson_id": LESSONS[0].id})
-    while warm_app.get("/api/plates")["can_undo"]:
-        warm_app.ask("POST", "/api/plates/undo")
-    warm_app.ask("PUT", "/api/plates/adorned", {"on": True})
-    warm_app.ask("PUT", "/api/teach/plate", {"plate_id": LESSONS[0].plate_id})
-    warm_app.ask("PUT", "/api/teach/outgoing", {"size": "720p"})
-    warm_app.ask("PUT", "/api/kits/open", {"kit_id": KIT.id})
-    warm_app.ask("DELETE", "/api/guests/invitation")
-    for device in warm_app.get("/api/kit")["devices"]:
+def app(request: pytest.FixtureRequest) -> Application:
+    """The warm application as the module wants to find it."""
+    if getattr(request.module, "START", "demo") == "demo":
+        application: Application = request.getfixturevalue("warm_demo")
+        as_demo(application)
+        return application
+    application = request.getfixturevalue("warm_serve")
+    as_new(application)
+    if getattr(request.module, "FILLED", False):
+        fill(application, request.getfixturevalue("tmp_path"))
+    return application
+
+
+def as_demo(app: Application) -> None:
+    """Everything as the demo lesson has it."""
+    app.ask("POST", "/api/teach/call/stop")
+    app.ask("PUT", "/api/lessons/open", {"lesson_id": LESSONS[0].id})
+    while app.get("/api/plates")["can_undo"]:
+        app.ask("POST", "/api/plates/undo")
+    app.ask("PUT", "/api/plates/adorned", {"on": True})
+    app.ask("PUT", "/api/teach/plate", {"plate_id": LESSONS[0].plate_id})
+    app.ask("PUT", "/api/teach/outgoing", {"size": "720p"})
+    app.ask("PUT", "/api/kits/open", {"kit_id": KIT.id})
+    app.ask("DELETE", "/api/guests/invitation")
+    for device in app.get("/api/kit")["devices"]:
         if device["kind"] != "bench":
-            warm_app.ask("DELETE", f"/api/kit/devices/{device['id']}")
+            app.ask("DELETE", f"/api/kit/devices/{device['id']}")
     for device in DEVICES:
         wanted = {"name": device.name, "rig": device.rig, "serves": device.serves or "nothing"}
-        warm_app.ask("PATCH", f"/api/kit/devices/{device.id}", wanted)
-        warm_app.ask("PUT", f"/api/kit/devices/{device.id}/fault", {"fault": None})
-        warm_app.ask("PUT", f"/api/square-up/{device.id}/chain", {"chain": first_chain(device).model_dump()})
-    return warm_app
+        app.ask("PATCH", f"/api/kit/devices/{device.id}", wanted)
+        app.ask("PUT", f"/api/kit/devices/{device.id}/fault", {"fault": None})
+        app.ask("PUT", f"/api/square-up/{device.id}/chain", {"chain": first_chain(device).model_dump()})
+
+
+def as_new(app: Application) -> None:
+    """Nothing kept: every lesson and kit deleted, to the last one."""
+    app.ask("POST", "/api/teach/call/stop")
+    app.ask("DELETE", "/api/guests/invitation")
+    for kit in app.get("/api/kits")["kits"]:
+        app.ask("DELETE", f"/api/kits/{kit['id']}")
+    for lesson in app.get("/api/lessons")["lessons"]:
+        app.ask("DELETE", f"/api/lessons/{lesson['id']}")
+    app.ask("PUT", "/api/teach/outgoing", {"size": "720p"})
+
+
+def fill(app: Application, folder: Path) -> None:
+    """A lesson whose page and face are two pictures, put in as a teacher would."""
+    app.ask("POST", "/api/lessons", {"title": "Reading the ground", "class_name": "9B", "starts": "08:55"})
+    cv2.imwrite(str(folder / "page.png"), cv2.resize(contour_sheet().picture, (840, 1188), interpolation=cv2.INTER_AREA))
+    cv2.imwrite(str(folder / "face.png"), bgr_from_frame(Presenter(Size(1280, 720)).picture(1.0, 0.0)))
+    for role, name in (("page", "Contour sheet"), ("face", "Face")):
+        app.send(f"/api/kit/files?name={quote(name)}.png&kind=pages&serves={role}", (folder / f"{role}.png").read_bytes())
 
 
 @pytest.fixture

@@ -14,6 +14,7 @@ from cartouche.core.straighten.chain import Chain
 from tests.helpers import Application, eventually, likeness
 
 DRAWN = contour_sheet().picture
+START = "serve"
 
 
 def add_camera(page: Page, name: str = "My clip mirror") -> None:

@@ -16,6 +16,7 @@ from tests.screens.test_screens import AXE
 
 ARRIVED = "Your page is at the teacher’s computer"
 SECONDS = 30.0
+START = "serve"
 
 
 @pytest.fixture(scope="module")

@@ -154,7 +154,7 @@ def test_a_plate_fades_in_when_it_is_told_to(page: Page, app: Application) -> No
     page.goto("/plates")
     expect(picture(page)).to_be_visible()
     page.keyboard.press("3")
-    page.get_by_text("Fades in").click()
+    page.get_by_label("How it comes").get_by_text("Fade", exact=True).click()
     eventually(lambda: plates(app)[2]["fade_s"] == 0.4)
     page.goto("/teach")
     expect(page.get_by_role("group", name="Plates").get_by_role("button").nth(1)).to_be_visible()

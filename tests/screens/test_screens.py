@@ -8,6 +8,7 @@ from playwright.sync_api import Page, expect
 from tests.helpers import ROOT, Application, eventually
 
 AXE = (ROOT / "frontend" / "node_modules" / "axe-core" / "axe.min.js").read_text()
+START, FILLED = "serve", True
 SCREENS = ["/", "/kit", "/square-up", "/plates", "/teach", "/outgoing"]
 OVERFLOWING = """() => [...document.querySelectorAll('body, main, section, aside, article')]
   .filter((e) => !['visible'].includes(getComputedStyle(e).overflowY) || e === document.body)

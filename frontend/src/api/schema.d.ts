@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/api/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Rules */
+        get: operations["rules_api_rules_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/lessons": {
         parameters: {
             query?: never;
@@ -566,7 +583,11 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        patch?: never;
+        /**
+         * Change Link
+         * @description One link of the chain in force; a press is never lost to another that was on its way.
+         */
+        patch: operations["change_link_api_square_up__device_id__chain_patch"];
         trace?: never;
     };
     "/api/square-up/{device_id}/keystone": {
@@ -1161,6 +1182,8 @@ export interface components {
             limit: string | null;
             /** Too Small By */
             too_small_by?: number | null;
+            /** Reads */
+            reads?: boolean | null;
             /** Words */
             words?: number | null;
         };
@@ -2053,9 +2076,16 @@ export interface components {
         };
         /**
          * LightView
-         * @description evenness: darkest light over brightest.  shadow, clipped_at: where, as shares of the page.  clipped: share of the page.
+         * @description verdict: the first thing that is to be said of it.  evenness: darkest light over brightest.
+         *
+         *     shadow, clipped_at: where, as shares of the page.  clipped: share of the page.
          */
         LightView: {
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "too bright" | "highlight" | "shadow" | "even" | "nearly even";
             /** Evenness */
             evenness: number;
             /** Shadow */
@@ -2070,8 +2100,26 @@ export interface components {
                 number,
                 number
             ] | null;
-            /** Too Bright */
-            too_bright: boolean;
+        };
+        /**
+         * LinkChange
+         * @description Some values of one link; the others stay as they are in force. settled: keep it; False while a hand is still dragging.
+         */
+        LinkChange: {
+            /**
+             * Link
+             * @enum {string}
+             */
+            link: "unbend" | "square" | "turn" | "mirror" | "frame" | "light" | "colour";
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            };
+            /**
+             * Settled
+             * @default true
+             */
+            settled: boolean;
         };
         /**
          * LiveView
@@ -2581,6 +2629,29 @@ export interface components {
             role: "page" | "face";
         };
         /**
+         * RulesView
+         * @description Limits and lists that screens lay out but do not decide: they stand in the core.
+         *
+         *     fine_max_deg: of the fine turn.  distortion_max: of the lens curve, to either side.  straight_below: less of it is none.
+         *     keystone_max: per cent.  max_pictures: places of a plate that show a picture.
+         */
+        RulesView: {
+            /** Papers */
+            papers: ("A3" | "A4" | "A5" | "A6" | "Letter" | "Legal")[];
+            /** Zoom Max */
+            zoom_max: number;
+            /** Fine Max Deg */
+            fine_max_deg: number;
+            /** Distortion Max */
+            distortion_max: number;
+            /** Straight Below */
+            straight_below: number;
+            /** Keystone Max */
+            keystone_max: number;
+            /** Max Pictures */
+            max_pictures: number;
+        };
+        /**
          * SizeView
          * @description fps, delay_ms: as measured when this size was last tried, None if never.
          */
@@ -2718,7 +2789,8 @@ export interface components {
          * @description The chain of one device and everything that is measured or computed of it.
          *
          *     follow: the state of following.  new_pages: how often another page was laid at the same place.  visible: left, top, right,
-         *     bottom of what goes out, as shares of the page.  sharpness: 0-1, None without edges.  distortion_percent: at the picture's edge.
+         *     bottom of what goes out, as shares of the page.  sharpness: 0-1, None without edges.  sure: whether the found corners need no
+         *     look by the teacher.  distortion_percent: at the picture's edge.
          */
         SquareUpView: {
             device: components["schemas"]["Device"];
@@ -2757,6 +2829,16 @@ export interface components {
             ] | null;
             /** Sharpness */
             sharpness?: number | null;
+            /** In Focus */
+            in_focus?: boolean | null;
+            /**
+             * Board Fed By
+             * @default call
+             * @enum {string}
+             */
+            board_fed_by: "call" | "window";
+            /** Sure */
+            sure?: boolean | null;
             /**
              * Distortion Percent
              * @default 0
@@ -2862,6 +2944,89 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    rules_api_rules_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     all_lessons_api_lessons_get: {
         parameters: {
             query?: never;
@@ -5879,6 +6044,95 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["ChainChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SquareUpView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    change_link_api_square_up__device_id__chain_patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkChange"];
             };
         };
         responses: {

@@ -26,8 +26,8 @@ watch(
   { immediate: true },
 )
 watch(
-  () => live.kit?.kit.id,
-  (id) => id && void here.look(),
+  () => live.kit && (live.kit.kit?.id ?? 'none yet'),
+  (kit) => kit && void here.look(),
   { immediate: true }, // the kit may be known already when this opens
 )
 const plugged = () => void here.look()

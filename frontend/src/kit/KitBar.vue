@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { Button, Input, Modal, Popconfirm } from 'ant-design-vue'
-import { computed, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 import { api, answer, type Schemas } from '@/api/client'
 import ChoiceList from '@/shared/ChoiceList.vue'
+import { useFetched } from '@/shared/fetched'
 import { useLive } from '@/shared/live'
 import { useSentences } from '@/shared/sentences'
 
@@ -19,10 +20,17 @@ const open = computed(() => live.kit?.kit)
 const others = computed(() => (all.value?.kits ?? []).map((kit) => ({ value: kit.id, label: words(kit) })))
 const words = (kit: Schemas['Kit']) => `${kit.name} · ${kit.room}`
 
-watch(() => live.state?.version, refresh, { immediate: true })
-async function refresh() {
-  all.value = (await answer(api.GET('/api/kits')).catch(() => null)) ?? all.value
-}
+useFetched(
+  () => live.signature('kit', 'lesson'),
+  () => live.state,
+  () => answer(api.GET('/api/kits')),
+  (next) => (all.value = next),
+)
+const deleting = computed(() => {
+  const next = all.value?.kits.find((kit) => kit.id !== open.value?.id)
+  const after = next ? `This lesson switches to “${next.name}”.` : 'This lesson then has no cameras.'
+  return `Delete “${open.value?.name}” with its devices and their corrections? ${after}`
+})
 async function take(kit_id: string) {
   await sentences.attempt(() => answer(api.PUT('/api/kits/open', { body: { kit_id } })))
 }
@@ -36,9 +44,7 @@ async function add() {
 }
 async function remove() {
   const before = open.value
-  const next = all.value?.kits.find((kit) => kit.id !== before?.id)
-  if (!before || !next) return
-  await take(next.id)
+  if (!before) return
   await sentences.attempt(() =>
     answer(api.DELETE('/api/kits/{kit_id}', { params: { path: { kit_id: before.id } } })),
   )
@@ -74,12 +80,7 @@ async function say(print: string) {
     <Button size="small" @click="((adding = 'empty'), (name = ''), (room = ''))">New kit</Button>
     <Button size="small" :href="`/api/kits/${open.id}/export`" download>Export</Button>
     <Button size="small" @click="file?.click()">Import</Button>
-    <Popconfirm
-      v-if="others.length > 1"
-      title="Delete this kit with its devices and their corrections?"
-      ok-text="Delete it"
-      cancel-text="Keep it"
-      @confirm="remove"
+    <Popconfirm :title="deleting" ok-text="Delete it" cancel-text="Keep it" @confirm="remove"
       ><Button size="small">Delete</Button></Popconfirm
     >
     <label class="print soft"

@@ -15,6 +15,7 @@ import WindowDialog from './WindowDialog.vue'
 type Adding = 'camera' | 'phone' | 'window' | 'file' | 'stream'
 const live = useLive()
 const adding = ref<Adding | null>(null)
+const isEmpty = computed(() => live.kit?.devices.length === 0)
 const about = ref<Device | null>(null) // the device that is invited again or gets more pages
 const rigs = computed(() => live.kit?.rigs ?? [])
 const taken = computed(() =>
@@ -43,8 +44,11 @@ const OTHERS = [
   <main class="screen">
     <div class="head">
       <div>
-        <h1>{{ live.kit?.kit.name ?? 'Kit' }}</h1>
-        <p class="soft">{{ live.kit?.kit.room }} · is everything alive, and is it the right one?</p>
+        <h1>{{ live.kit?.kit?.name ?? 'Kit' }}</h1>
+        <p class="soft">
+          <template v-if="live.kit?.kit">{{ live.kit.kit.room }} · </template>is everything alive, and is it
+          the right one?
+        </p>
       </div>
       <div class="presses">
         <Dropdown :trigger="['click']">
@@ -54,7 +58,9 @@ const OTHERS = [
           </template>
         </Dropdown>
         <Button size="large" @click="add('phone')">Invite a phone or tablet</Button>
-        <Button type="primary" size="large" @click="add('camera')">Use a camera of this computer</Button>
+        <Button :type="isEmpty ? 'default' : 'primary'" size="large" @click="add('camera')"
+          >Use a camera of this computer</Button
+        >
       </div>
     </div>
     <KitBar />
@@ -70,9 +76,13 @@ const OTHERS = [
         @pages="add('file', device)"
       />
     </div>
-    <p v-if="live.kit && !live.kit.devices.length" class="soft">
-      This kit is empty. Use a camera of this computer, or invite a phone or tablet.
-    </p>
+    <section v-if="isEmpty" class="card empty">
+      <p>
+        Nothing is here yet. A camera over the page and one at your face are enough; a phone can be either of
+        them. What you add is remembered for this room.
+      </p>
+      <Button type="primary" size="large" @click="add('camera')">Choose a camera</Button>
+    </section>
     <CameraDialog v-model:open="camera" :rigs="rigs" :taken="taken" />
     <InviteDialog v-model:open="phone" :rigs="rigs" :again="about" />
     <WindowDialog v-model:open="window_" />
@@ -90,6 +100,13 @@ const OTHERS = [
   justify-content: space-between;
   align-items: center;
   margin-bottom: 10px;
+}
+.empty {
+  padding: 22px;
+  display: flex;
+  gap: 18px;
+  align-items: center;
+  justify-content: space-between;
 }
 .presses {
   display: flex;

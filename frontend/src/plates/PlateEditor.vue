@@ -29,7 +29,7 @@ const drawnWidth = computed(() => Math.max(320, Math.ceil((width.value * window.
 const guides = ref<Guide[]>([])
 const over = ref<number | null>(null)
 const places = computed(() => props.view.plate.places)
-const boxes = computed(() => places.value.map((place, at) => props.view.laid[at] ?? place.rect))
+const boxes = computed(() => places.value.map((place, at) => props.view.rects[at] ?? place.rect))
 const says = (place: Place) => contentSays(place.content, props.devices)
 
 interface Grip {

@@ -4,13 +4,14 @@ import { computed } from 'vue'
 import type { Device, Plate } from '@/api/client'
 import ChoiceList from '@/shared/ChoiceList.vue'
 import NumberSlider from '@/shared/NumberSlider.vue'
+import { useRules } from '@/shared/rules'
 import type { Place } from './plates'
 import { chosenContent, LAYOUTS, newPlace, pictureChoices } from './says'
 
-const MAX_PICTURES = 6
 const props = defineProps<{ plate: Plate; devices: Device[]; unknown: number }>()
 const emit = defineEmits<{ change: [plate: Plate, settled?: boolean]; add: [place: Place] }>()
 
+const stored = useRules()
 const pictured = computed(
   () => props.plate.places.filter((one) => one.content.kind === 'role' || one.content.kind === 'feed').length,
 )
@@ -76,7 +77,7 @@ function add(value: string) {
         label="Add a place"
         small
         value=""
-        :options="pictured < MAX_PICTURES ? more : more.slice(0, 1)"
+        :options="pictured < (stored.rules?.max_pictures ?? 0) ? more : more.slice(0, 1)"
         @change="add"
       />
       <div class="row">
@@ -115,8 +116,8 @@ function add(value: string) {
         block
         :value="plate.fade_s > 0 ? 'fade' : 'cut'"
         :options="[
-          { value: 'cut', label: 'At once' },
-          { value: 'fade', label: 'Fades in' },
+          { value: 'cut', label: 'Instant' },
+          { value: 'fade', label: 'Fade' },
         ]"
         aria-label="How it comes"
         @change="(value) => emit('change', { ...plate, fade_s: value === 'fade' ? 0.4 : 0 })"
@@ -141,6 +142,11 @@ function add(value: string) {
   display: grid;
   grid-template-columns: 1fr 1fr 0.9fr;
   gap: 14px;
+}
+@media (max-width: 1180px) {
+  .inspector {
+    grid-template-columns: 1fr 1fr;
+  }
 }
 .inspector > div {
   display: grid;

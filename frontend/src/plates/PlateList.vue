@@ -33,7 +33,7 @@ function took(event: Event) {
     <ol aria-label="Plates of this lesson">
       <li v-for="(one, index) in plates" :key="one.plate.id" :class="{ chosen: one.plate.id === chosen }">
         <button class="pick" :aria-pressed="one.plate.id === chosen" @click="emit('choose', one.plate.id)">
-          <PlateThumb :plate="one.plate" :laid="one.laid" :on="one.on" />
+          <PlateThumb :plate="one.plate" :rects="one.rects" :on="one.on" />
           <span class="name"
             ><kbd v-if="index < 9">{{ index + 1 }}</kbd
             ><span>{{ one.plate.name }}</span></span

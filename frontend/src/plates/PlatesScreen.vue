@@ -7,6 +7,7 @@ import { useKeys } from '@/shared/keys'
 import { useLive } from '@/shared/live'
 import VerdictChip from '@/shared/VerdictChip.vue'
 import CoversWriting from '@/shared/CoversWriting.vue'
+import EmptyScreen from '@/shared/EmptyScreen.vue'
 import PlaceInspector from './PlaceInspector.vue'
 import PlateEditor from './PlateEditor.vue'
 import PlateInspector from './PlateInspector.vue'
@@ -64,7 +65,14 @@ useKeys({
 </script>
 
 <template>
-  <main class="screen plates">
+  <main v-if="view && !view.plates.length" class="screen">
+    <EmptyScreen
+      title="Plates"
+      says="A plate says what stands where on the outgoing picture. Six come with the first lesson, and that with the first camera."
+      press="Choose a camera"
+    />
+  </main>
+  <main v-else class="screen plates">
     <PlateList
       v-if="view"
       :plates="view.plates"
@@ -130,7 +138,7 @@ useKeys({
         :place="place"
         :at="placeAt"
         :count="plate?.places.length ?? 0"
-        :box="chosen.laid[placeAt] ?? place.rect"
+        :box="chosen.rects[placeAt] ?? place.rect"
         :devices="devices"
         :missing="chosen.missing_signs"
         :cost-ms="live.state?.outgoing.behind_ms ?? null"

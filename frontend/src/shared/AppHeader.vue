@@ -2,20 +2,20 @@
 import { useNow } from '@vueuse/core'
 import { computed, onMounted } from 'vue'
 import { useRoute } from 'vue-router'
-import { AWAY, useLive } from './live'
+import { useLive } from './live'
 import { pathSteps } from './path'
 
 const live = useLive()
 const route = useRoute()
 const now = useNow({ interval: 5000 })
 
-onMounted(() => live.start())
+onMounted(() => live.start()) // the outgoing window has no header: it needs no news
 const clock = computed(() => now.value.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' }))
 const steps = computed(() =>
   pathSteps({
     hasPage: !!live.pageDevice,
     hasFace: !!live.faceDevice,
-    anyLost: (live.state?.feeds ?? []).some((feed) => AWAY.has(feed.state)),
+    anyLost: (live.state?.feeds ?? []).some((feed) => feed.away),
     readsTrue: live.learnersReadTrue,
     goingOut: live.state?.going_out ?? false,
     windows: live.state?.outgoing.windows ?? 0,
@@ -41,7 +41,7 @@ const steps = computed(() =>
         <span v-else class="later" title="Not there yet">{{ step.word }}<small>later</small></span>
       </template>
     </nav>
-    <span v-if="live.teach" class="soft lesson"
+    <span v-if="live.teach?.lesson" class="soft lesson"
       >{{ live.teach.lesson.title }} · {{ live.teach.lesson.class_name }}</span
     >
     <span class="num clock">{{ clock }}</span>

@@ -2,11 +2,11 @@
 import { computed } from 'vue'
 import type { Plate, Schemas } from '@/api/client'
 
-const props = defineProps<{ plate: Plate; laid?: Schemas['Rect'][]; on?: boolean }>()
+const props = defineProps<{ plate: Plate; rects?: Schemas['Rect'][]; on?: boolean }>()
 
 const boxes = computed(() =>
   props.plate.places.map((place, at) => {
-    const { x, y, width, height } = props.laid?.[at] ?? place.rect
+    const { x, y, width, height } = props.rects?.[at] ?? place.rect
     const content = place.content
     return {
       kind: content.kind === 'role' ? content.role : content.kind,

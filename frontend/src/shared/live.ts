@@ -1,27 +1,36 @@
 import { defineStore } from 'pinia'
-import { computed, ref } from 'vue'
+import { computed, ref, shallowRef } from 'vue'
 import { api, answer, type LiveView, type Schemas } from '@/api/client'
+import { useFetched, versionsOf } from './fetched'
 import { reconnecting, socketUrl } from './reconnecting'
-
-export const AWAY = new Set<string>(['asleep', 'black', 'stuck', 'lost'])
 
 /** What the server says is going on, pushed over one socket; and what of the kit and lesson follows from it. */
 export const useLive = defineStore('live', () => {
-  const state = ref<LiveView | null>(null)
+  const state = shallowRef<LiveView | null>(null)
   const connected = ref(false)
-  const kit = ref<Schemas['KitView'] | null>(null)
-  const teach = ref<Schemas['TeachView'] | null>(null)
-  let turn = 0
+  const starts = ref(0) // connections so far: what an earlier one told says nothing of the server that answers now
+  const kit = shallowRef<Schemas['KitView'] | null>(null)
+  const teach = shallowRef<Schemas['TeachView'] | null>(null)
 
+  /** null until the server has told how things stand. */
+  function signature(...topics: string[]): string | null {
+    const versions = connected.value ? versionsOf(state.value?.versions, ...topics) : null
+    return versions === null ? null : `${starts.value}:${versions}`
+  }
+  const kitLook = useFetched(
+    () => signature('kit', 'lesson'),
+    state,
+    () => answer(api.GET('/api/kit')),
+    (next) => (kit.value = next),
+  )
+  const teachLook = useFetched(
+    () => signature('lesson', 'plates', 'kit', 'chain:'),
+    state,
+    () => answer(api.GET('/api/teach')),
+    (next) => (teach.value = next),
+  )
   async function refresh() {
-    const mine = ++turn
-    const [nextKit, nextTeach] = await Promise.all([
-      answer(api.GET('/api/kit')),
-      answer(api.GET('/api/teach')),
-    ])
-    if (mine !== turn) return
-    kit.value = nextKit
-    teach.value = nextTeach
+    await Promise.all([kitLook.again(), teachLook.again()])
   }
 
   function start() {
@@ -29,15 +38,12 @@ export const useLive = defineStore('live', () => {
       () => socketUrl('/api/live'),
       () => {}, // connected is who has heard how things stand
       (data) => {
+        state.value = JSON.parse(data as string) as LiveView
         connected.value = true
-        const next = JSON.parse(data as string) as LiveView
-        const changed = next.version !== state.value?.version
-        state.value = next
-        if (changed) refresh().catch(() => {})
       },
       () => {
         connected.value = false
-        if (state.value) state.value = { ...state.value, version: -1 }
+        starts.value++
       },
     )
   }
@@ -60,25 +66,10 @@ export const useLive = defineStore('live', () => {
     return (kit.value?.devices ?? []).filter((device) => wanted.has(device.id))
   })
   /** Those of them that give no usable picture just now. */
-  const away = computed(() =>
-    onPlate.value.filter((device) => AWAY.has(feeds.value.get(device.id)?.state ?? 'off')),
-  )
+  const away = computed(() => onPlate.value.filter((device) => feeds.value.get(device.id)?.away))
   const learnersReadTrue = computed(
     () => state.value?.audiences.find((a) => !a.is_teacher)?.path?.reads_true ?? null,
   )
 
-  return {
-    state,
-    connected,
-    kit,
-    teach,
-    feeds,
-    away,
-    onPlate,
-    pageDevice,
-    faceDevice,
-    learnersReadTrue,
-    start,
-    refresh,
-  }
+  return { state, connected, kit, teach, feeds, away, onPlate, pageDevice, faceDevice, learnersReadTrue, signature, start, refresh } // prettier-ignore
 })

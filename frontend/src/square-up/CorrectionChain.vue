@@ -5,6 +5,7 @@ import type { Chain, SquareUpView } from '@/api/client'
 import ChoiceList from '@/shared/ChoiceList.vue'
 import LinkCard from './LinkCard.vue'
 import NumberSlider from '@/shared/NumberSlider.vue'
+import { useRules } from '@/shared/rules'
 import type { Framing } from './chain'
 import {
   colourSays,
@@ -26,6 +27,9 @@ const emit = defineEmits<{
   unbend: []
 }>()
 
+const stored = useRules()
+const rules = computed(() => stored.rules)
+const percent = (share: number | undefined) => Math.round(100 * (share ?? 0))
 const opened = ref<keyof Chain | null>('square')
 const chain = computed(() => props.view.chain)
 const vertical = computed(() => Math.round(props.view.readings?.keystone_vertical ?? 0))
@@ -35,13 +39,13 @@ const paper = computed(() =>
     ? `${chain.value.square.paper}${chain.value.square.lying ? ' lying' : ''}`
     : 'free',
 )
-const PAPERS = [
+const papers = computed(() => [
   { value: 'free', label: 'Free proportions' },
-  ...['A4', 'A3', 'A5', 'A6', 'Letter', 'Legal'].flatMap((name) => [
-    { value: name, label: `${name} upright` },
+  ...(rules.value?.papers ?? []).flatMap((name) => [
+    { value: name as string, label: `${name} upright` },
     { value: `${name} lying`, label: `${name} lying` },
   ]),
-]
+])
 const FRAMINGS: [Framing, string][] = [
   ['whole', 'Whole'],
   ['upper', 'Upper half'],
@@ -73,13 +77,13 @@ const bind = (name: keyof Chain) => ({
 </script>
 
 <template>
-  <div>
-    <LinkCard name="Unbend" :says="unbendSays(view)" v-bind="bind('unbend')">
+  <div v-if="rules">
+    <LinkCard name="Unbend" :says="unbendSays(view, rules?.straight_below ?? 0)" v-bind="bind('unbend')">
       <NumberSlider
         label="Bulge"
         :value="chain.unbend.distortion * 100"
-        :min="-30"
-        :max="30"
+        :min="-percent(rules?.distortion_max)"
+        :max="percent(rules?.distortion_max)"
         :step="0.2"
         :shown="`${signed(view.distortion_percent, 1)} %`"
         @change="
@@ -100,20 +104,20 @@ const bind = (name: keyof Chain) => ({
       <NumberSlider
         label="Vertical"
         :value="vertical"
-        :min="-60"
-        :max="60"
+        :min="-(rules?.keystone_max ?? 0)"
+        :max="rules?.keystone_max ?? 0"
         :shown="signed(vertical)"
         @change="(value, settled) => emit('keystone', value, horizontal, settled)"
       />
       <NumberSlider
         label="Horizontal"
         :value="horizontal"
-        :min="-60"
-        :max="60"
+        :min="-(rules?.keystone_max ?? 0)"
+        :max="rules?.keystone_max ?? 0"
         :shown="signed(horizontal)"
         @change="(value, settled) => emit('keystone', vertical, value, settled)"
       />
-      <ChoiceList small label="Paper" :value="paper" :options="PAPERS" @change="namePaper" />
+      <ChoiceList small label="Paper" :value="paper" :options="papers" @change="namePaper" />
     </LinkCard>
     <LinkCard name="Turn" :says="turnSays(chain)" v-bind="bind('turn')">
       <div class="pair">
@@ -123,8 +127,8 @@ const bind = (name: keyof Chain) => ({
       <NumberSlider
         label="Fine"
         :value="chain.turn.fine_deg"
-        :min="-20"
-        :max="20"
+        :min="-(rules?.fine_max_deg ?? 0)"
+        :max="rules?.fine_max_deg ?? 0"
         :step="0.1"
         :shown="`${signed(chain.turn.fine_deg, 1)}°`"
         @change="(value, settled) => set('turn', { fine_deg: value }, settled)"
@@ -153,7 +157,7 @@ const bind = (name: keyof Chain) => ({
         label="Zoom"
         :value="Math.round(chain.frame.zoom * 100)"
         :min="100"
-        :max="800"
+        :max="percent(rules?.zoom_max)"
         :step="2"
         :shown="`${Math.round(chain.frame.zoom * 100)} %`"
         @change="(value, settled) => set('frame', { zoom: value / 100 }, settled)"

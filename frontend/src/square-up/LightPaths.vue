@@ -15,7 +15,7 @@ const WORDS = {
   turned: 'Not upright',
   'cannot tell': 'Cannot tell',
 } as const
-const byWindow = computed(() => props.view.paths.some((line) => line.who.endsWith('window')))
+const byWindow = computed(() => props.view.board_fed_by === 'window')
 
 function stages(line: SquareUpView['paths'][number]): string {
   const counted = line.path.stages.filter((stage) => stage.count > 0).map((stage) => stage.words)

@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 import type { Chain, SquareUpView } from '@/api/client'
 import CartoucheFrame from '@/shared/CartoucheFrame.vue'
+import { useRules } from '@/shared/rules'
 import SurfaceView from '@/shared/SurfaceView.vue'
 
 const props = defineProps<{
@@ -42,7 +43,8 @@ const from = ref<{
   high: number
 } | null>(null)
 const within = (value: number) => Math.min(1, Math.max(0, value))
-const zoomed = (value: number) => Math.min(8, Math.max(1, value))
+const stored = useRules()
+const zoomed = (value: number) => Math.min(stored.rules?.zoom_max ?? 1, Math.max(1, value))
 
 function hold(element: HTMLElement) {
   const held = [...fingers.values()]

@@ -13,9 +13,6 @@ const controls = useControls(
   computed(() => props.guest),
 )
 const darker = computed(() => darkerBy(controls.spans.value, controls.settings.value))
-const IN_FOCUS = 0.4 // of 1: what the signal calls out of focus lies below, see the core's BLUR_LIMIT
-const EVEN = 0.72
-
 const detail = computed(() => props.view.readings?.px_per_mm_min ?? null)
 const square = computed(() => props.view.chain.square)
 const light = computed(() => props.view.light)
@@ -25,7 +22,8 @@ const points = (value: number) => value.toFixed(1).replace(/\.0$/, '')
 const paperSays = computed(() => {
   if (props.view.card) return 'measured from the set-up card'
   const sure = Math.min(99, Math.round((props.view.confidence ?? 0) * 100)) // of what was seen in a picture nobody is quite sure
-  if (props.view.confidence) return `found, ${sure} % sure${sure < 60 ? ': check the corners' : ''}`
+  if (props.view.confidence)
+    return `found, ${sure} % sure${props.view.sure === false ? ': check the corners' : ''}`
   return square.value.paper ? 'as kept' : 'no paper named'
 })
 </script>
@@ -36,7 +34,7 @@ const paperSays = computed(() => {
       <span class="soft">Sharpness</span>
       <span class="num big">{{ sharpness === null ? '–' : sharpness.toFixed(2) }}</span>
       <span v-if="sharpness === null" class="soft small">no edges to judge by</span>
-      <VerdictChip v-else-if="sharpness >= IN_FOCUS" kind="holds">In focus</VerdictChip>
+      <VerdictChip v-else-if="view.in_focus" kind="holds">In focus</VerdictChip>
       <span v-else class="mend"
         ><VerdictChip kind="wrong">Out of focus</VerdictChip>
         <Button v-if="controls.canRefocus.value" size="small" @click="controls.focus">Refocus</Button>
@@ -49,16 +47,18 @@ const paperSays = computed(() => {
       <span class="soft">Light across</span>
       <span class="num big">{{ light ? `1 : ${(1 / light.evenness).toFixed(1)}` : '–' }}</span>
       <span v-if="!light" class="soft small">too little bare paper to tell</span>
-      <span v-else-if="light.too_bright" class="mend"
+      <span v-else-if="light.verdict === 'too bright'" class="mend"
         ><VerdictChip kind="wrong">Too bright</VerdictChip> A screen that glows?
         <Button v-if="darker" size="small" @click="controls.change(darker)">Lower the exposure</Button>
         <template v-else> Dim it, or darken the camera</template></span
       >
-      <VerdictChip v-else-if="light.clipped_at" kind="wrong"
+      <VerdictChip v-else-if="light.verdict === 'highlight' && light.clipped_at" kind="wrong"
         >Highlight, {{ spotSays(light.clipped_at) }}: turn the lamp</VerdictChip
       >
-      <VerdictChip v-else-if="light.shadow" kind="look">Shadow, {{ spotSays(light.shadow) }}</VerdictChip>
-      <VerdictChip v-else kind="holds">{{ light.evenness >= EVEN ? 'Even' : 'Nearly even' }}</VerdictChip>
+      <VerdictChip v-else-if="light.verdict === 'shadow' && light.shadow" kind="look"
+        >Shadow, {{ spotSays(light.shadow) }}</VerdictChip
+      >
+      <VerdictChip v-else kind="holds">{{ light.verdict === 'even' ? 'Even' : 'Nearly even' }}</VerdictChip>
     </div>
     <div class="card">
       <span class="soft">Print on this page</span>
@@ -103,8 +103,29 @@ const paperSays = computed(() => {
   font-size: 19px;
   line-height: 1.3;
 }
+.card {
+  column-gap: 8px;
+}
+.card > .soft:first-child {
+  overflow-wrap: anywhere;
+}
+.big {
+  white-space: nowrap;
+}
 .mend {
   font-size: 13.5px;
+}
+@media (max-width: 1180px) {
+  .readings {
+    gap: 5px;
+  }
+  .card {
+    padding: 2px 9px 3px;
+    font-size: 13.5px;
+  }
+  .big {
+    font-size: 15px;
+  }
 }
 .small {
   font-size: 13.5px;

@@ -36,10 +36,10 @@ function take(way: keyof typeof PRESSES) {
     <div class="each">
       <div v-for="one in learners" :key="one.id">
         <span class="soft">{{ one.name }}</span>
-        <VerdictChip v-if="(one.too_small_by ?? null) === null" kind="unknown"
+        <VerdictChip v-if="(one.reads ?? null) === null" kind="unknown"
           >to <span class="num">{{ one.smallest_print_pt }} pt</span></VerdictChip
         >
-        <VerdictChip v-else-if="(one.too_small_by ?? 1) <= 1.05" kind="holds">This page reads</VerdictChip>
+        <VerdictChip v-else-if="one.reads" kind="holds">This page reads</VerdictChip>
         <VerdictChip v-else kind="look"
           >Too small by <span class="num">{{ times(one.too_small_by) }}</span></VerdictChip
         >

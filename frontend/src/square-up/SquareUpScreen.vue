@@ -6,6 +6,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { useKeys } from '@/shared/keys'
 import { useLive } from '@/shared/live'
 import SurfaceView from '@/shared/SurfaceView.vue'
+import EmptyScreen from '@/shared/EmptyScreen.vue'
 import BenchDesk from './BenchDesk.vue'
 import CornerEditor from './CornerEditor.vue'
 import CorrectionChain from './CorrectionChain.vue'
@@ -26,8 +27,9 @@ const deviceId = computed(
 )
 const device = computed(() => live.kit?.devices.find((one) => one.id === deviceId.value))
 const guest = computed(() => (deviceId.value ? live.kit?.guests[deviceId.value] : undefined))
-const { view, chain, part, keystone, find, undo, redo, paper, post, framing, advice, board } =
-  useChain(deviceId)
+const { view, chain, part, keystone, find, undo, redo, paper, post, framing, advice, board } = useChain(
+  computed(() => device.value?.id),
+)
 
 const BESIDES_PX = 356 // heading and light path, and what of it is not the light path
 const HEADING_PX = 60
@@ -39,6 +41,7 @@ const pageHigh = computed(() => roomHigh.value - Math.max(BESIDES_PX, HEADING_PX
 const comparing = ref(false)
 const rawAspect = computed(() => (view.value?.feed_width ?? 16) / (view.value?.feed_height ?? 9))
 const card = computed(() => view.value?.card ?? null)
+const said = computed(() => live.feeds.get(deviceId.value ?? '')?.sentence ?? null)
 const leave = () => part('square', { on: false })
 const useCard = () => post('/card')
 
@@ -68,10 +71,21 @@ useEventListener(window, 'blur', () => (comparing.value = false))
 </script>
 
 <template>
-  <main class="screen square-up">
+  <main v-if="live.kit && !device" class="screen">
+    <EmptyScreen
+      title="Square up"
+      :says="
+        deviceId
+          ? 'This camera is not in this kit any more.'
+          : 'Here a camera’s picture is turned the right way round and made straight. There is no camera over a page yet.'
+      "
+      press="Choose a camera"
+    />
+  </main>
+  <main v-else class="screen square-up">
     <section class="camera">
       <div class="head">
-        <h1>As the camera sees it</h1>
+        <h1>Camera view</h1>
         <Segmented
           v-if="devices.length > 1"
           size="small"
@@ -82,7 +96,7 @@ useEventListener(window, 'blur', () => (comparing.value = false))
         />
         <span v-else class="soft">{{ device?.name }}</span>
       </div>
-      <div v-if="device" class="raw" :style="{ aspectRatio: rawAspect }">
+      <div v-if="device" class="raw" :style="{ aspectRatio: rawAspect, '--aspect': rawAspect }">
         <SurfaceView
           :surface="`raw:${device.id}`"
           :width="760"
@@ -122,12 +136,13 @@ useEventListener(window, 'blur', () => (comparing.value = false))
         }}<template v-if="card.covered.length">. Covered: {{ card.covered.join(', ') }}</template
         >. Measured in {{ Math.round(card.took_ms) }} ms; take it away now.
       </p>
+      <p v-if="said" class="card told" role="status">{{ said }}</p>
       <ReadingCards v-if="view" :view="view" :device="device" :guest="guest" />
       <SmallPrint v-if="view" :view="view" @take="advice" />
     </section>
     <section class="chain">
       <div class="head">
-        <h1>What is put right</h1>
+        <h1>Corrections</h1>
         <span class="steps">
           <Button size="small" :disabled="!view?.can_undo" @click="undo">Undo <kbd>Z</kbd></Button>
           <Button size="small" :disabled="!view?.can_redo" @click="redo">Redo <kbd>Y</kbd></Button>
@@ -145,7 +160,7 @@ useEventListener(window, 'blur', () => (comparing.value = false))
     </section>
     <section ref="room" class="result">
       <div class="head">
-        <h1>As the page is</h1>
+        <h1>Straightened page</h1>
         <span class="soft">hold <kbd>C</kbd> to compare</span>
       </div>
       <div>
@@ -189,6 +204,10 @@ h1 {
 }
 .raw {
   position: relative;
+  max-width: calc(
+    (100vh - 440px) * var(--aspect)
+  ); /* an upright picture leaves room for what is said of it */
+  margin-inline: auto;
   border: 1px solid var(--line);
   border-radius: 14px;
 }
@@ -246,8 +265,16 @@ h1 {
 }
 @media (max-width: 1180px) {
   .presses .ant-btn {
-    padding-inline: 9px;
-    font-size: 15px;
+    padding-inline: 7px;
+    font-size: 13.5px;
+  }
+  .presses kbd {
+    display: none;
+  }
+  .presses {
+    flex-wrap: nowrap;
+    gap: 4px;
+    margin: 6px 0 4px;
   }
   .square-up {
     grid-template-columns: minmax(0, 1.15fr) 256px minmax(0, 1fr);

@@ -1,110 +1,98 @@
 import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
 import { api, answer, type Chain, type SquareUpView } from '@/api/client'
+import { Commands } from '@/shared/commands'
+import { useFetched } from '@/shared/fetched'
 import { useLive } from '@/shared/live'
 import { useSentences } from '@/shared/sentences'
 
 export type Framing = 'whole' | 'upper' | 'lower' | 'band' | 'next' | 'previous'
 
-type Send = () => Promise<SquareUpView>
-
 type Answered = Parameters<typeof answer<unknown>>[0]
 
 /** openapi-fetch widens tuples on the way out; the document says four corners. */
-const seen = (call: Answered) => answer(call) as Promise<SquareUpView>
+const viewOf = (call: Answered) => answer(call) as Promise<SquareUpView>
 
-/** How sure the finder was, and what the card told, stays said for as long as its corners stand. */
+/** How sure the finder was, and what the card told, holds for as long as its corners stand. */
 function stillSure(next: SquareUpView, before: SquareUpView | null): SquareUpView {
   const same = JSON.stringify(next.chain.square) === JSON.stringify(before?.chain.square)
   if (!same || !before) return next
-  return { ...next, confidence: next.confidence ?? before.confidence, card: next.card ?? before.card }
+  return {
+    ...next,
+    confidence: next.confidence ?? before.confidence,
+    sure: next.sure ?? before.sure,
+    card: next.card ?? before.card,
+  }
 }
 
-/** The chain of one device: shown at once, sent newest-first, one request at a time, settled when the hand lets go. */
+/** The chain of one device: shown at once, sent in order, kept when the hand lets go; what is refused does not stay. */
 export function useChain(deviceId: Ref<string | undefined>) {
   const live = useLive()
   const sentences = useSentences()
   const view = ref<SquareUpView | null>(null)
   const chain = computed(() => view.value?.chain ?? null)
-  let waiting: Send | null = null
-  let busy = false
-  let turn = 0 // of the newest change: what was asked for before it tells of an older chain
-  let asked = 0 // of the newest look, and of the newest that was answered: an older answer that comes late tells nothing
-  let told = 0
-  let closed = false
-  onScopeDispose(() => (closed = true))
-
-  const path = () => ({ params: { path: { device_id: deviceId.value ?? '' } } })
-
-  async function load() {
-    const id = deviceId.value
-    if (!id || busy) return
-    const mine = turn
-    const look = ++asked
-    const next = await seen(api.GET('/api/square-up/{device_id}', path())).catch(() => null)
-    if (busy || mine !== turn || !next || id !== deviceId.value || look < told) return
-    told = look
-    view.value = stillSure(next, view.value)
+  const path = (id = deviceId.value ?? '') => ({ params: { path: { device_id: id } } })
+  const take = (next: SquareUpView) => {
+    if (next.device.id === deviceId.value) view.value = stillSure(next, view.value)
   }
-  watch(deviceId, () => (view.value = null))
-  watch([deviceId, () => live.state?.version, () => live.feeds.get(deviceId.value ?? '')?.width], load, {
-    immediate: true,
-  })
 
-  async function send(work: Send) {
-    waiting = work
-    turn++
-    if (busy) return
-    busy = true
-    while (waiting && !closed) {
-      const next: Send = waiting
-      waiting = null
+  const commands: Commands<SquareUpView> = new Commands(take, () => void looked.again())
+  const looked = useFetched(
+    () => {
       const id = deviceId.value
-      const done = await sentences.attempt(next)
-      if (id === deviceId.value && done && !waiting) view.value = stillSure(done, view.value)
-    }
-    busy = false
-    void load()
+      const signature = id ? live.signature('kit', 'lesson', 'plates', `chain:${id}`, `page:${id}`) : null
+      return signature === null ? null : `${id}:${signature}`
+    },
+    () => live.state,
+    () =>
+      commands.busy ? Promise.resolve(undefined) : viewOf(api.GET('/api/square-up/{device_id}', path())),
+    (next) => !commands.busy && take(next),
+  )
+  onScopeDispose(() => commands.close())
+  watch(deviceId, () => (view.value = null))
+
+  /** Each command is for the device that it was pressed for, however late its turn comes. */
+  function press(call: (id: string) => Answered) {
+    const id = deviceId.value ?? ''
+    looked.outdate()
+    return commands.press(() => sentences.attempt(() => viewOf(call(id))))
   }
 
-  function change(next: Chain, settled = true) {
-    if (!view.value) return
+  function part<Name extends keyof Chain>(link: Name, values: Partial<Chain[Name]>, settled = true) {
+    if (!view.value || !chain.value) return
+    const id = deviceId.value ?? ''
+    const next = { ...chain.value, [link]: { ...chain.value[link], ...values } }
     view.value = { ...view.value, chain: next }
-    void send(() =>
-      seen(api.PUT('/api/square-up/{device_id}/chain', { ...path(), body: { chain: next, settled } })),
+    looked.outdate()
+    const body = { link, values: values as Record<string, unknown>, settled }
+    void commands.drag(link, settled, () =>
+      sentences.attempt(() => viewOf(api.PATCH('/api/square-up/{device_id}/chain', { ...path(id), body }))),
     )
   }
-  function part<Name extends keyof Chain>(name: Name, values: Partial<Chain[Name]>, settled = true) {
-    if (chain.value) change({ ...chain.value, [name]: { ...chain.value[name], ...values } }, settled)
-  }
-  const keystone = (vertical: number, horizontal: number, settled: boolean) =>
-    send(() =>
-      seen(
-        api.PUT('/api/square-up/{device_id}/keystone', {
-          ...path(),
-          body: { vertical, horizontal, settled },
-        }),
-      ),
-    )
-  const find = () => send(() => seen(api.POST('/api/square-up/{device_id}/find', path())))
-  const post = (path_: '/card' | '/unbend' | '/last-time') =>
-    send(() => seen(api.POST(`/api/square-up/{device_id}${path_}`, path())))
-  const framing = (name: Framing) =>
-    send(() => seen(api.PUT('/api/square-up/{device_id}/frame', { ...path(), body: { framing: name } })))
-  const advice = (way: 'closer' | 'band' | 'sharp') =>
-    send(() => seen(api.POST('/api/square-up/{device_id}/advice', { ...path(), body: { way } })))
-  const board = (fedBy: 'call' | 'window') =>
-    send(() => seen(api.PUT('/api/square-up/{device_id}/board', { ...path(), body: { fed_by: fedBy } })))
-  const undo = () => send(() => seen(api.POST('/api/square-up/{device_id}/undo', path())))
-  const redo = () => send(() => seen(api.POST('/api/square-up/{device_id}/redo', path())))
-  const paper = (name: string | null, lying: boolean) =>
-    send(() =>
-      seen(
-        api.PUT('/api/square-up/{device_id}/paper', {
-          ...path(),
-          body: { paper: name as 'A4' | null, lying },
-        }),
-      ),
-    )
 
-  return { view, chain, change, part, keystone, find, undo, redo, paper, post, framing, advice, board }
+  function keystone(vertical: number, horizontal: number, settled: boolean) {
+    const id = deviceId.value ?? ''
+    const body = { vertical, horizontal, settled }
+    looked.outdate()
+    return commands.drag('keystone', settled, () =>
+      sentences.attempt(() => viewOf(api.PUT('/api/square-up/{device_id}/keystone', { ...path(id), body }))),
+    )
+  }
+
+  const find = () => press((id) => api.POST('/api/square-up/{device_id}/find', path(id)))
+  const undo = () => press((id) => api.POST('/api/square-up/{device_id}/undo', path(id)))
+  const redo = () => press((id) => api.POST('/api/square-up/{device_id}/redo', path(id)))
+  const post = (way: '/card' | '/unbend' | '/last-time') =>
+    press((id) => api.POST(`/api/square-up/{device_id}${way}`, path(id)))
+  const framing = (name: Framing) =>
+    press((id) => api.PUT('/api/square-up/{device_id}/frame', { ...path(id), body: { framing: name } }))
+  const advice = (way: 'closer' | 'band' | 'sharp') =>
+    press((id) => api.POST('/api/square-up/{device_id}/advice', { ...path(id), body: { way } }))
+  const board = (fedBy: 'call' | 'window') =>
+    press((id) => api.PUT('/api/square-up/{device_id}/board', { ...path(id), body: { fed_by: fedBy } }))
+  const paper = (name: string | null, lying: boolean) => {
+    const body = { paper: name as 'A4' | null, lying }
+    return press((id) => api.PUT('/api/square-up/{device_id}/paper', { ...path(id), body }))
+  }
+
+  return { view, chain, part, keystone, find, undo, redo, paper, post, framing, advice, board }
 }

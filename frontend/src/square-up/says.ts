@@ -28,9 +28,9 @@ export function squareSays(view: SquareUpView): string {
   return `${seen} ${FOLLOWING[view.follow]}${pages}`
 }
 
-export function unbendSays(view: SquareUpView): string {
+export function unbendSays(view: SquareUpView, straightBelow: number): string {
   const { distortion } = view.chain.unbend
-  if (Math.abs(distortion) < 0.0005) return 'Straight lens: nothing to unbend'
+  if (Math.abs(distortion) < straightBelow) return 'Straight lens: nothing to unbend'
   return `${distortion < 0 ? 'Wide lens' : 'Pincushion'}, ${Math.abs(view.distortion_percent).toFixed(1)} % at the edge`
 }
 

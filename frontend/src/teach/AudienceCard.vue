@@ -43,7 +43,7 @@ const previewWidth = Math.round(144 * window.devicePixelRatio)
           :kind="audience.holds_usual_print ? 'holds' : 'look'"
           >Print to <span class="num">{{ audience.smallest_print_pt }} pt</span></VerdictChip
         >
-        <p v-if="(audience.too_small_by ?? 0) > 1.05" class="soft">
+        <p v-if="audience.reads === false" class="soft">
           This page is too small by a factor of {{ audience.too_small_by?.toFixed(1) }}
         </p>
         <p v-else-if="audience.limit && !audience.holds_usual_print" class="soft">

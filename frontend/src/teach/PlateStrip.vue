@@ -2,7 +2,7 @@
 import type { Plate, Schemas } from '@/api/client'
 import PlateThumb from '@/shared/PlateThumb.vue'
 
-defineProps<{ plates: Plate[]; laid: Record<string, Schemas['Rect'][]>; on: string | null }>()
+defineProps<{ plates: Plate[]; rects: Record<string, Schemas['Rect'][]>; on: string | null }>()
 defineEmits<{ choose: [plateId: string] }>()
 </script>
 
@@ -15,7 +15,7 @@ defineEmits<{ choose: [plateId: string] }>()
       :aria-pressed="plate.id === on"
       @click="$emit('choose', plate.id)"
     >
-      <PlateThumb :plate="plate" :laid="laid[plate.id]" :on="plate.id === on" />
+      <PlateThumb :plate="plate" :rects="rects[plate.id]" :on="plate.id === on" />
       <span class="name"
         ><kbd>{{ index + 1 }}</kbd
         >{{ plate.name }}</span
@@ -25,11 +25,13 @@ defineEmits<{ choose: [plateId: string] }>()
 </template>
 
 <style scoped>
+.plates :deep(.thumb) {
+  max-width: 100%;
+}
 .plates {
   display: flex;
   gap: 10px;
   align-items: flex-start;
-  overflow-x: auto;
 }
 button {
   appearance: none;
@@ -41,7 +43,9 @@ button {
   color: var(--ink);
   text-align: left;
   cursor: pointer;
-  flex: 0 0 118px;
+  flex: 0 1 118px;
+  min-width: 0;
+  overflow-wrap: anywhere;
 }
 .name {
   display: flex;

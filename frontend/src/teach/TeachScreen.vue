@@ -42,6 +42,7 @@ const load = useLoad(
   computed(() => Math.round(live.state?.outgoing.fps ?? 0)),
   computed(() => live.teach?.outgoing_size),
 )
+const trouble = computed(() => live.state?.outgoing.trouble ?? live.state?.call_trouble ?? null)
 const plates = computed(() => live.teach?.plates ?? [])
 const plateOn = computed(() => live.state?.outgoing.plate_id ?? null)
 const seen = computed(() => live.state?.audiences.find((audience) => audience.id === closer.value))
@@ -124,7 +125,7 @@ useKeys({
         />
       </div>
       <PageTurns v-if="turned" :device="turned" :pages="live.kit?.files[turned.id]?.pages ?? 0" />
-      <PlateStrip :plates="plates" :laid="live.teach?.laid ?? {}" :on="plateOn" @choose="choose" />
+      <PlateStrip :plates="plates" :rects="live.teach?.rects ?? {}" :on="plateOn" @choose="choose" />
     </section>
     <aside aria-label="Through their eyes">
       <h2>Through their eyes</h2>
@@ -147,6 +148,7 @@ useKeys({
         <RouterLink to="/kit">Bring it back</RouterLink></VerdictChip
       >
       <CoversWriting />
+      <VerdictChip v-if="trouble" kind="look" role="status">{{ trouble }}</VerdictChip>
       <VerdictChip v-if="load" kind="look" role="status">{{ load }}</VerdictChip>
     </aside>
     <Modal

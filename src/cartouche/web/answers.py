@@ -8,6 +8,7 @@ from cartouche.core.errors import CartoucheError
 from cartouche.live.errors import NoLessonOpen, NoPictureYet
 from cartouche.store.errors import CannotSave, LastPlate, NotKept, TooLarge, TooManyPlates
 from cartouche.web.guests.errors import NotAGuest, NotLetIn, NotNow
+from cartouche.web.validation import sentence
 
 STATUS: tuple[tuple[type[CartoucheError], int], ...] = (
     (NotKept, 404),
@@ -42,6 +43,4 @@ async def _refuse(_: Request, exc: Exception) -> Response:
 async def _refuse_body(_: Request, exc: Exception) -> Response:
     """One sentence: which value, and what was wanted."""
     assert isinstance(exc, RequestValidationError)
-    first = exc.errors()[0]
-    where = ".".join(str(part) for part in first["loc"] if part not in ("body", "query", "path"))
-    return JSONResponse({"detail": f"{where or 'The request'}: {first['msg']}."}, 422)
+    return JSONResponse({"detail": sentence(exc.errors())}, 422)

@@ -18,6 +18,7 @@ from cartouche.store.kits import Device, Kit
 from cartouche.web.kit_schemas import Pixels, RigId, Source
 from cartouche.web.schemas import Name
 from cartouche.web.state import new_id
+from cartouche.web.validation import clause
 
 EXPORTED = ("bench", "camera", "guest", "window", "stream")  # pages and clips are files of their own
 
@@ -74,19 +75,17 @@ def read(content: bytes) -> KitFile:
     try:
         found = KitFile.model_validate_json(content)
     except ValidationError as exc:
-        first = exc.errors()[0]
-        where = ".".join(str(part) for part in first["loc"])
-        raise NotAKit("it is not JSON" if first["type"] == "json_invalid" else f"{where or 'the whole'}: {first['msg']}") from exc
-    for number, device in enumerate(found.devices):
+        raise NotAKit(clause(exc.errors())) from exc
+    for device in found.devices:
         if not is_drawable(device.chain, None):
             raise NotAKit(f"the corrections of “{device.name}” cannot be drawn")
         if device.kind == "bench" and device.source not in DEVICES:
-            raise NotAKit(f"devices.{number}.source: there is no simulated device “{device.source}”")
+            raise NotAKit(f"there is no simulated device “{device.source}”")
         if device.kind == "stream":
             try:
                 checked(device.source)
             except CartoucheError as exc:
-                raise NotAKit(f"devices.{number}.source: {exc}") from exc
+                raise NotAKit(str(exc).rstrip(".")) from exc
     return found
 
 

@@ -6,6 +6,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from cartouche.core.plates.model import FeedContent, Plate
 from cartouche.store.errors import NotPlates
+from cartouche.web.validation import clause
 
 MAX_PLATES = 40
 
@@ -28,9 +29,7 @@ def read(content: bytes) -> PlatesFile:
     try:
         return PlatesFile.model_validate_json(content)
     except ValidationError as exc:
-        first = exc.errors()[0]
-        where = ".".join(str(part) for part in first["loc"])
-        raise NotPlates("it is not JSON" if first["type"] == "json_invalid" else f"{where or 'the whole'}: {first['msg']}") from exc
+        raise NotPlates(clause(exc.errors())) from exc
 
 
 def unknown_feeds(plate: Plate, known: set[str]) -> int:

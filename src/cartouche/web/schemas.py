@@ -1,11 +1,12 @@
 """What the interface says and takes. The core's own values are used as they are."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from cartouche.core.plates.model import Plate, Rect
 from cartouche.core.straighten.chain import Chain
+from cartouche.core.straighten.tone import LightVerdict
 from cartouche.core.watch.signal import State
 from cartouche.store.kits import Device, Kit
 from cartouche.store.lessons import Lesson
@@ -82,13 +83,16 @@ class AgreementView(BaseModel):
 
 
 class LightView(BaseModel):
-    """evenness: darkest light over brightest.  shadow, clipped_at: where, as shares of the page.  clipped: share of the page."""
+    """verdict: the first thing that is to be said of it.  evenness: darkest light over brightest.
 
+    shadow, clipped_at: where, as shares of the page.  clipped: share of the page.
+    """
+
+    verdict: LightVerdict
     evenness: float
     shadow: tuple[float, float] | None
     clipped: float
     clipped_at: tuple[float, float] | None
-    too_bright: bool
 
 
 class PrintView(BaseModel):
@@ -146,7 +150,8 @@ class SquareUpView(BaseModel):
     """The chain of one device and everything that is measured or computed of it.
 
     follow: the state of following.  new_pages: how often another page was laid at the same place.  visible: left, top, right,
-    bottom of what goes out, as shares of the page.  sharpness: 0-1, None without edges.  distortion_percent: at the picture's edge.
+    bottom of what goes out, as shares of the page.  sharpness: 0-1, None without edges.  sure: whether the found corners need no
+    look by the teacher.  distortion_percent: at the picture's edge.
     """
 
     device: Device
@@ -163,6 +168,9 @@ class SquareUpView(BaseModel):
     new_pages: int = 0
     visible: tuple[float, float, float, float] | None = None
     sharpness: float | None = None
+    in_focus: bool | None = None
+    board_fed_by: Literal["call", "window"] = "call"
+    sure: bool | None = None
     distortion_percent: float = 0.0
     light: LightView | None = None
     printed: PrintView | None = None
@@ -170,6 +178,22 @@ class SquareUpView(BaseModel):
     paths: list[PathLine] = []
     advice: list[AdviceView] = []
     card: CardView | None = None
+
+
+class RulesView(BaseModel):
+    """Limits and lists that screens lay out but do not decide: they stand in the core.
+
+    fine_max_deg: of the fine turn.  distortion_max: of the lens curve, to either side.  straight_below: less of it is none.
+    keystone_max: per cent.  max_pictures: places of a plate that show a picture.
+    """
+
+    papers: list[PaperName]
+    zoom_max: float
+    fine_max_deg: float
+    distortion_max: float
+    straight_below: float
+    keystone_max: int
+    max_pictures: int
 
 
 class FrameChange(Asked):
@@ -193,9 +217,20 @@ class ChainChange(Asked):
     settled: bool = True
 
 
+class LinkChange(Asked):
+    """Some values of one link; the others stay as they are in force. settled: keep it; False while a hand is still dragging."""
+
+    link: Literal["unbend", "square", "turn", "mirror", "frame", "light", "colour"]
+    values: dict[str, Any]
+    settled: bool = True
+
+
+KEYSTONE_MAX = 60
+
+
 class KeystoneChange(Asked):
-    vertical: Annotated[float, Field(ge=-80, le=80)]
-    horizontal: Annotated[float, Field(ge=-80, le=80)]
+    vertical: Annotated[float, Field(ge=-KEYSTONE_MAX, le=KEYSTONE_MAX)]
+    horizontal: Annotated[float, Field(ge=-KEYSTONE_MAX, le=KEYSTONE_MAX)]
     settled: bool = True
 
 
@@ -220,6 +255,7 @@ class AudienceView(BaseModel):
     holds_usual_print: bool | None
     limit: str | None
     too_small_by: float | None = None
+    reads: bool | None = None
     words: float | None = None
 
 

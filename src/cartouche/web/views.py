@@ -52,6 +52,7 @@ def audience_view(found: Verdict) -> AudienceView:
         holds_usual_print=found.print.holds_usual_print if found.print else None,
         limit=found.print.limit if found.print else None,
         too_small_by=found.too_small_by,
+        reads=found.reads,
         words=found.words,
     )
 

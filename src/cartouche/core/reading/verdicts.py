@@ -45,6 +45,14 @@ class Verdict(NamedTuple):
     too_small_by: float | None = None
     words: float | None = None
 
+    @property
+    def reads(self) -> bool | None:
+        """Whether this page's smallest print can be read; None where it was not measured."""
+        return None if self.too_small_by is None else self.too_small_by <= READS_WITHIN
+
+
+READS_WITHIN = 1.05  # measuring print on a moving picture is off by as much
+
 
 def verdict(audience: Audience, page: PagePicture | None, place: Place | None, outgoing: Size) -> Verdict:
     """page, place: the page's feed and the place that shows it, None when the plate shows no page."""

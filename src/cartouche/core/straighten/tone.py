@@ -8,7 +8,7 @@ McCann, Lightness and retinex theory, JOSA 61 (1971): sharp steps are paint, slo
 """
 
 from dataclasses import dataclass
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 import cv2
 import numpy as np
@@ -33,6 +33,10 @@ BURNT_SHARE = 0.004  # of the page: a smaller spot hides no word
 DULL = 0.72  # darkest light over brightest: learners notice from here on
 
 
+EVEN = 0.72  # darkest over brightest light: less of a slope than this nobody sees on paper
+LightVerdict = Literal["too bright", "highlight", "shadow", "even", "nearly even"]
+
+
 class Tone(NamedTuple):
     """What the page's light is.
 
@@ -54,6 +58,17 @@ class Tone(NamedTuple):
     @property
     def too_bright(self) -> bool:
         return self.clipped >= TOO_BRIGHT_SHARE
+
+    @property
+    def verdict(self) -> LightVerdict:
+        """The first thing that is to be said of it."""
+        if self.too_bright:
+            return "too bright"
+        if self.clipped_at is not None:
+            return "highlight"
+        if self.shadow is not None:
+            return "shadow"
+        return "even" if self.evenness >= EVEN else "nearly even"
 
 
 def page_tone(page: Frame) -> Tone | None:

@@ -130,6 +130,11 @@ def is_dark(luma: Plane) -> bool:
     return bool(blocks.mean() < DARK_MEAN and np.ptp(np.sort(blocks, axis=None)[6:-6]) < DARK_DEVIATION)
 
 
+def in_focus(sharpness: float) -> bool:
+    """sharpness: 1 less `blur`, 0-1."""
+    return 1 - sharpness <= BLUR_LIMIT
+
+
 def blur(luma: Plane) -> float | None:
     """How much of the steepness of a picture's edges survives another blur: 0 sharp - 1 blurred; None without edges enough.
 

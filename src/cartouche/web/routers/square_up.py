@@ -26,14 +26,17 @@ from cartouche.web.schemas import (
     FrameChange,
     Id,
     KeystoneChange,
+    LinkChange,
     PaperChange,
     SquareUpView,
 )
 from cartouche.web.state import AppState, app_state
+from cartouche.web.validation import validated
 
 router = APIRouter(prefix="/api/square-up/{device_id}", tags=["square up"])
 cards = APIRouter(prefix="/api/card", tags=["square up"])
 State = Annotated[AppState, Depends(app_state)]
+SURE_ENOUGH = 0.6  # below it the teacher should look at the corners
 DISTORTION_FRAMES, DISTORTION_PAUSE_S = 8, 0.05  # noise of one frame's edges is averaged away by eight
 
 
@@ -45,6 +48,16 @@ def square_up(device_id: Id, state: State) -> SquareUpView:
 @router.put("/chain")
 def change_chain(device_id: Id, change: ChainChange, state: State) -> SquareUpView:
     return _apply(state, device_id, change.chain, change.settled)
+
+
+@router.patch("/chain")
+def change_link(device_id: Id, change: LinkChange, state: State) -> SquareUpView:
+    """One link of the chain in force; a press is never lost to another that was on its way."""
+    with state.lock:
+        chain = _running_chain(state, device_id)
+        link = getattr(chain, change.link)
+        changed = validated(type(link), {**link.model_dump(), **change.values}, change.link)
+        return _apply(state, device_id, chain.model_copy(update={change.link: changed}), change.settled)
 
 
 @router.put("/keystone")
@@ -75,7 +88,7 @@ def find(device_id: Id, state: State) -> SquareUpView:
         raise NoPageFound(device.name, found.reason)
     chain = squared_up(found, _running_chain(state, device_id), frame.size, rig_named(device.rig))
     view = _apply(state, device_id, chain, settled=True)
-    return view.model_copy(update={"confidence": found.confidence})
+    return view.model_copy(update={"confidence": found.confidence, "sure": found.confidence >= SURE_ENOUGH})
 
 
 @router.post("/card")

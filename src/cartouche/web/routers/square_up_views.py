@@ -15,6 +15,7 @@ from cartouche.core.straighten.chain import Chain, FrameLink, straighten
 from cartouche.core.straighten.framing import USUAL_STEP_MM, Framing, framed
 from cartouche.core.straighten.lens import edge_share
 from cartouche.core.straighten.rigs import rig_named
+from cartouche.core.watch.signal import in_focus
 from cartouche.live.running import SIZES
 from cartouche.live.scene import laid_plate
 from cartouche.live.watcher import WHOLE, Seen
@@ -59,6 +60,8 @@ def square_up_view(state: AppState, device_id: str) -> SquareUpView:
         new_pages=seen.new_pages,
         visible=_visible(state, device_id, chain, frame),
         sharpness=seen.sharpness,
+        in_focus=None if seen.sharpness is None else in_focus(seen.sharpness),
+        board_fed_by="window" if settings.setting(state.database, BOARD) == "window" else "call",
         distortion_percent=round(100 * edge_share(chain.unbend.distortion, frame.size), 2) if frame else 0.0,
         light=_light(seen),
         printed=_printed(seen),
@@ -147,9 +150,7 @@ def _light(seen: Seen) -> LightView | None:
     tone = seen.tone
     if tone is None:
         return None
-    return LightView(
-        evenness=tone.evenness, shadow=tone.shadow, clipped=tone.clipped, clipped_at=tone.clipped_at, too_bright=tone.too_bright
-    )
+    return LightView(verdict=tone.verdict, evenness=tone.evenness, shadow=tone.shadow, clipped=tone.clipped, clipped_at=tone.clipped_at)
 
 
 def _printed(seen: Seen) -> PrintView | None:

@@ -1,0 +1,122 @@
+"""Started for real with an empty folder: from nothing to page and face going out, by what a teacher would press."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, Playwright, expect
+
+from tests.helpers import Application, eventually
+from tests.screens.conftest import CHROMIUM, FAKE_CAMERA, watched
+from tests.screens.test_job import shown
+
+START = "serve"
+
+
+@pytest.fixture
+def two_cameras(playwright: Playwright, app: Application, troubles: list[str]) -> Iterator[Page]:
+    """A computer with two cameras, which the browser allows."""
+    flags = [FAKE_CAMERA[0], FAKE_CAMERA[1] + "=device-count=2"]
+    launched: Browser = playwright.chromium.launch(executable_path=CHROMIUM, headless=True, args=flags)
+    context = launched.new_context(viewport={"width": 1280, "height": 800}, base_url=app.address, permissions=["camera"])
+    yield watched(context, troubles)
+    launched.close()
+    assert not troubles
+
+
+def choose(page: Page, role: str, name: str, rig: str) -> None:
+    dialog = page.get_by_role("dialog")
+    expect(dialog.locator("video").first).to_be_visible()
+    expect(dialog.get_by_label("How it is held").get_by_role("option")).not_to_have_count(0)
+    dialog.get_by_label("How it is held").select_option(label=rig)
+    dialog.locator(".serves").get_by_text(role, exact=True).click()
+    free = dialog.get_by_role("listitem").filter(has=page.get_by_role("button", name="Use this one")).first
+    free.get_by_label("Your name for it").fill(name)
+    free.get_by_role("button", name="Use this one").click()
+    expect(page.get_by_role("article", name=name).get_by_text("Live", exact=True)).to_be_visible()
+
+
+def test_from_an_empty_folder_to_page_and_face_going_out(two_cameras: Page, app: Application) -> None:
+    page = two_cameras
+    page.goto("/")
+    page.get_by_role("button", name="Choose my cameras").click()
+    page.get_by_role("button", name="Choose a camera", exact=True).click()
+    choose(page, "Page", "Over my desk", "Overhead arm, from your side")
+    page.get_by_role("button", name="Use a camera of this computer").click()
+    choose(page, "Face", "My face", "Pointing at your face")
+    page.get_by_role("link", name="Teach").click()
+    expect(shown(page, "The outgoing picture")).to_be_visible()
+    page.keyboard.press("g")
+    eventually(lambda: app.get("/api/live")["going_out"])
+    expect(shown(page, "What Laptop, pinned gets")).to_be_visible()
+    live = app.get("/api/live")
+    assert live["outgoing"]["plate_id"] == "page-and-face"
+    assert [feed["state"] for feed in live["feeds"]] == ["live", "live"]
+    assert app.get("/api/kit")["kit"]["name"] == "My kit"
+    assert [lesson["title"] for lesson in app.get("/api/lessons")["lessons"]] == ["My lesson"]
+
+
+def test_it_is_all_there_again_after_a_power_cut(playwright: Playwright, tmp_path: Path) -> None:
+    application = Application(tmp_path, command="serve").start()
+    try:
+        application.ask("POST", "/api/lessons", {"title": "Scales", "class_name": "7D", "starts": "09:00"})
+        camera = {"kind": "camera", "source": "abc", "label": "Cam", "name": "Desk", "rig": "arm-own-side", "serves": "page"}
+        application.ask("POST", "/api/kit/devices", camera)
+        before = application.get("/api/teach"), application.get("/api/kit")["devices"]
+        application.kill()
+        application.start()
+        assert (application.get("/api/teach"), application.get("/api/kit")["devices"]) == before
+    finally:
+        application.stop()
+
+
+def test_a_lesson_is_the_first_thing_renamed_deleted_and_brought_back(page: Page, app: Application) -> None:
+    page.goto("/")
+    page.get_by_role("button", name="Add a lesson").click()
+    dialog = page.get_by_role("dialog")
+    expect(dialog.get_by_role("button", name="Add it")).to_be_disabled()
+    dialog.get_by_label("What it is about").fill("Scales")
+    dialog.get_by_label("Class").fill("7D")
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="Rename: Scales 7D").click()
+    page.get_by_role("dialog").get_by_label("What it is about").fill("Map scales")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("button", name="Teach this lesson: Map scales 7D")).to_be_visible()
+    page.get_by_role("button", name="Delete: Map scales 7D").click()
+    expect(page.get_by_text("No lessons yet")).to_be_visible()
+    page.get_by_role("status").get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("button", name="Teach this lesson: Map scales 7D")).to_be_visible()
+
+
+def test_the_last_kit_can_be_deleted_and_the_next_camera_makes_a_new_one(page: Page, app: Application) -> None:
+    camera = {"kind": "camera", "source": "abc", "label": "Cam", "name": "Desk", "rig": "arm-own-side"}
+    app.ask("POST", "/api/kit/devices", camera)
+    page.goto("/kit")
+    page.get_by_role("button", name="Delete", exact=True).click()
+    expect(page.get_by_text("This lesson then has no cameras.")).to_be_visible()
+    page.get_by_role("button", name="Delete it").click()
+    expect(page.get_by_text("Nothing is here yet")).to_be_visible()
+    assert app.get("/api/kits")["kits"] == []
+    app.ask("POST", "/api/kit/devices", camera)
+    expect(page.get_by_role("article", name="Desk")).to_be_visible()
+
+
+def test_square_up_without_its_camera_says_so_and_offers_another(page: Page, app: Application) -> None:
+    page.goto("/square-up/gone-for-good")
+    expect(page.get_by_text("This camera is not in this kit any more.")).to_be_visible()
+    asked: list[int] = []
+    page.on("response", lambda response: asked.append(response.status) if response.status >= 400 else None)
+    page.wait_for_timeout(1500)
+    assert asked == []
+    page.get_by_role("button", name="Choose a camera").click()
+    expect(page.get_by_text("Nothing is here yet")).to_be_visible()
+
+
+def test_an_outgoing_window_asks_for_its_picture_and_nothing_else(page: Page, app: Application) -> None:
+    sockets: list[str] = []
+    page.on("websocket", lambda socket: sockets.append(socket.url))
+    page.goto("/outgoing")
+    expect(shown(page, "The outgoing picture")).to_be_visible()
+    page.wait_for_timeout(500)
+    assert len(sockets) == 1
+    assert "/api/surfaces/outgoing" in sockets[0]

@@ -1,0 +1,77 @@
+"""Every screen, empty and in use, at three sizes: no clipped text, no overlapping controls, no sideways scrolling."""
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.helpers import Application
+from tests.screens.conftest import as_demo, as_new
+from tests.screens.layout import layout_faults
+
+SIZES = [(1024, 768), (1280, 800), (1920, 1080)]
+SCREENS = ["/", "/kit", "/square-up", "/plates", "/teach"]
+FIRST = {
+    "/": "No lessons yet",
+    "/kit": "Nothing is here yet",
+    "/square-up": "There is no camera over a page yet",
+    "/plates": "Six come with the first lesson",
+    "/teach": "Through their eyes",
+}
+
+
+@pytest.fixture
+def app(warm_demo: Application) -> Application:
+    as_demo(warm_demo)
+    return warm_demo
+
+
+def settled_layout(page: Page) -> list[str]:
+    page.evaluate("document.fonts.ready")
+    page.wait_for_timeout(500)  # pictures settle their sizes by what is measured on the page
+    return layout_faults(page)
+
+
+@pytest.mark.parametrize("size", SIZES, ids=lambda size: f"{size[0]}x{size[1]}")
+@pytest.mark.parametrize("path", SCREENS)
+def test_in_use(page: Page, app: Application, path: str, size: tuple[int, int]) -> None:
+    if path == "/teach":
+        app.ask("POST", "/api/teach/call/start")
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    page.goto(path)
+    if path == "/":
+        expect(page.get_by_role("button", name="Teach this lesson: Reading the ground 9B")).to_be_visible()
+    else:
+        expect(page.locator("canvas[data-shown=true]").first).to_be_visible()
+    if path == "/square-up":
+        expect(page.get_by_text("This page reads").first).to_be_visible()
+        expect(page.get_by_text("The page agrees")).to_be_visible()
+    if path == "/plates":
+        page.get_by_role("button", name="Place 2: Face").click()
+        expect(page.get_by_role("complementary").get_by_role("button", name="Remove")).to_be_visible()
+    assert settled_layout(page) == []
+
+
+@pytest.mark.parametrize("size", SIZES, ids=lambda size: f"{size[0]}x{size[1]}")
+def test_empty(page: Page, warm_serve: Application, size: tuple[int, int]) -> None:
+    as_new(warm_serve)
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    for path in SCREENS:
+        page.goto(warm_serve.address + path)
+        expect(page.get_by_text(FIRST[path]).first).to_be_visible()
+        assert settled_layout(page) == [], path
+
+
+def test_the_check_itself_sees_faults(page: Page) -> None:
+    """A screen spoilt on purpose in each of the ways."""
+    page.goto("/kit")
+    expect(page.locator("canvas[data-shown=true]").first).to_be_visible()
+    page.evaluate(
+        """() => {
+          const [first, second, third] = document.querySelectorAll('article')
+          first.querySelector('.ant-segmented').style.cssText = 'width: 60px; overflow: hidden'
+          second.querySelector('select').style.cssText = 'position: fixed; left: 300px; top: 12px; z-index: 9'
+          third.querySelector('a, h2, p').style.cssText = 'position: absolute; left: 1270px; white-space: nowrap'
+        }"""
+    )
+    found = "\n".join(layout_faults(page))
+    for words in ("wider than its room", "lies over", "leaves the screen"):
+        assert words in found
