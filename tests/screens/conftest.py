@@ -3,7 +3,7 @@
 A module that says `START = "serve"` begins with an empty store; with `FILLED = True` besides, with a lesson made of two files.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from urllib.parse import quote
 
@@ -14,7 +14,7 @@ from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expec
 from cartouche.bench.devices import CLIP_MIRROR, sheet_view
 from cartouche.bench.papers import contour_sheet
 from cartouche.bench.presenter import Presenter
-from cartouche.core.pictures import Size, bgr_from_frame
+from cartouche.core.pictures import Frame, Size, bgr_from_frame
 from cartouche.demo.lesson import DEVICES, KIT, LESSONS, first_chain
 from tests.helpers import Application
 
@@ -135,13 +135,17 @@ def watched(context: BrowserContext, troubles: list[str]) -> Page:
 @pytest.fixture(scope="session")
 def capture_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """What a browser's fake camera plays: the sheet by way of the clip-on mirror, so mirrored, turned and keystoned."""
-    view = sheet_view(CLIP_MIRROR)
+    view = sheet_view(CLIP_MIRROR)  # 30 s in the hand rests: the whole page is seen
     path = tmp_path_factory.mktemp("capture") / "clip-mirror.y4m"
-    width, height = (int(value) for value in CLIP_MIRROR.size)
+    return played(path, [view.picture(30.0 + number / 30, 0.0).copy() for number in range(12)])
+
+
+def played(path: Path, frames: Sequence[Frame]) -> Path:
+    """A file that a browser's fake camera plays round and round."""
+    width, height = (int(value) for value in frames[0].size)
     with path.open("wb") as file:
         file.write(b"YUV4MPEG2 W%d H%d F30:1 Ip A1:1 C420jpeg\n" % (width, height))
-        for number in range(12):
-            frame = view.picture(30.0 + number / 30, 0.0)  # the hand rests: the whole page is seen
+        for frame in frames:
             file.write(b"FRAME\n" + b"".join(plane.tobytes() for plane in frame.planes))
     return path
 

@@ -68,7 +68,7 @@ def test_the_check_itself_sees_faults(page: Page) -> None:
         """() => {
           const [first, second, third] = document.querySelectorAll('article')
           first.querySelector('.ant-segmented').style.cssText = 'width: 60px; overflow: hidden'
-          second.querySelector('select').style.cssText = 'position: fixed; left: 300px; top: 12px; z-index: 9'
+          second.querySelector('select').style.transform = 'translateY(-44px)'
           third.querySelector('a, h2, p').style.cssText = 'position: absolute; left: 1270px; white-space: nowrap'
         }"""
     )

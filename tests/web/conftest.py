@@ -1,4 +1,5 @@
 import asyncio
+import threading
 import traceback
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -29,7 +30,8 @@ def nothing_blocks_the_loop(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
         original = getattr(Database, name)
 
         def asked(self: Database, *values: Any) -> Any:
-            if asyncio._get_running_loop() is not None and not allowed():
+            on_loop = asyncio._get_running_loop() is not None and threading.current_thread() is not threading.main_thread()
+            if on_loop and not allowed():
                 blocked.append("".join(traceback.format_stack(limit=6)))
             return original(self, *values)
 
