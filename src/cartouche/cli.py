@@ -17,17 +17,17 @@ ADDRESS = "127.0.0.1"
 
 
 def main(arguments: list[str] | None = None) -> int:
-    asked = _parser().parse_args(arguments)
+    options = _parser().parse_args(arguments)
     try:
-        if asked.command == "openapi":
-            return _openapi(guests=asked.guests)
-        if asked.command == "kit-schema":
+        if options.command == "openapi":
+            return _openapi(guests=options.guests)
+        if options.command == "kit-schema":
             return _kit_schema()
-        if asked.command == "plates-schema":
+        if options.command == "plates-schema":
             return _plates_schema()
-        if asked.command == "card":
-            return _card(asked)
-        return _serve(asked)
+        if options.command == "card":
+            return _card(options)
+        return _serve(options)
     except CartoucheError as exc:
         print(exc, file=sys.stderr)
         return 1
@@ -63,14 +63,14 @@ def _openapi(*, guests: bool) -> int:
     return 0
 
 
-def _card(asked: argparse.Namespace) -> int:
+def _card(options: argparse.Namespace) -> int:
     from cartouche.printed import card_pdf
 
     try:
-        Path(asked.out).write_bytes(card_pdf(asked.paper))
+        Path(options.out).write_bytes(card_pdf(options.paper))
     except OSError as exc:
-        raise CardNotWritten(asked.out, exc.strerror or "unknown") from exc
-    print(f"The set-up card for {asked.paper} is in {asked.out}. Print it at 100 %.")
+        raise CardNotWritten(options.out, exc.strerror or "unknown") from exc
+    print(f"The set-up card for {options.paper} is in {options.out}. Print it at 100 %.")
     return 0
 
 
@@ -88,15 +88,15 @@ def _plates_schema() -> int:
     return 0
 
 
-def _own_certificate(asked: argparse.Namespace) -> tuple[Path, Path] | None:
+def _own_certificate(options: argparse.Namespace) -> tuple[Path, Path] | None:
     """Raises HalfACertificate."""
-    if bool(asked.certificate) != bool(asked.key):
+    if bool(options.certificate) != bool(options.key):
         raise HalfACertificate
-    return (Path(asked.certificate), Path(asked.key)) if asked.certificate else None
+    return (Path(options.certificate), Path(options.key)) if options.certificate else None
 
 
-def _serve(asked: argparse.Namespace) -> int:
-    port, folder, demo, own = asked.port, Path(asked.data), asked.command == "demo", _own_certificate(asked)
+def _serve(options: argparse.Namespace) -> int:
+    port, folder, demo, own = options.port, Path(options.data), options.command == "demo", _own_certificate(options)
     with listen(port) as listening:
         import cv2
 
@@ -126,8 +126,8 @@ def _serve(asked: argparse.Namespace) -> int:
             lesson.fill(database)
         if own is not None:
             tls_context(folder, (), own)  # what is wrong with it is told now, not when the first phone comes
-        door = DoorSettings((port + 1 if port else 0) if asked.guest_port is None else asked.guest_port, own)
-        devices = {name: partial(make, asked.warm_up) for name, make in DEVICES.items()}
+        door = DoorSettings((port + 1 if port else 0) if options.guest_port is None else options.guest_port, own)
+        devices = {name: partial(make, options.warm_up) for name, make in DEVICES.items()}
         serving = server(AppState(database, RunningLesson(CallCodec), devices), door)
         print(f"Cartouche is ready: open http://{ADDRESS}:{port}", flush=True)
         serving.run(sockets=[listening])

@@ -20,20 +20,20 @@ SPOKES = 36
 @cache
 def card_pdf(paper: CardPaper) -> bytes:
     """One page at its true size: print it at 100 %."""
-    made = layout(paper)
-    page = FPDF(unit="mm", format=(made.size.width, made.size.height))
+    card = layout(paper)
+    page = FPDF(unit="mm", format=(card.size.width, card.size.height))
     page.set_auto_page_break(False)
     page.set_margin(0)
     page.add_page()
     page.set_title(f"Set-up card, {paper}")
     page.add_font("text", "", PLAIN_FILE)
     page.set_fill_color(0)
-    for number, corners in made.marks.items():
+    for number, corners in card.marks.items():
         _mark(page, number, *corners[0])
-    _star(page, made)
-    _code(page, made)
-    _patches(page, made)
-    _words(page, made)
+    _star(page, card)
+    _code(page, card)
+    _patches(page, card)
+    _words(page, card)
     return bytes(page.output())
 
 
@@ -66,8 +66,8 @@ def _mark(page: FPDF, number: int, x: float, y: float) -> None:
             column = run + 1
 
 
-def _star(page: FPDF, made: Layout) -> None:
-    x, y, radius = made.star
+def _star(page: FPDF, card: Layout) -> None:
+    x, y, radius = card.star
     for spoke in range(SPOKES):
         a, b = (2 * np.pi * (spoke + half) / SPOKES for half in (0.0, 0.5))
         page.polygon(
@@ -75,47 +75,47 @@ def _star(page: FPDF, made: Layout) -> None:
         )
 
 
-def _code(page: FPDF, made: Layout) -> None:
+def _code(page: FPDF, card: Layout) -> None:
     rows = [
         list(row)
         for row in segno.make(
-            f"cartouche card {made.paper} marks {FIRST_ID[made.paper]}-{FIRST_ID[made.paper] + len(SPOTS) - 1}", error="m", micro=False
+            f"cartouche card {card.paper} marks {FIRST_ID[card.paper]}-{FIRST_ID[card.paper] + len(SPOTS) - 1}", error="m", micro=False
         ).matrix
     ]
-    cell = made.code.width / len(rows)
+    cell = card.code.width / len(rows)
     for i, row in enumerate(rows):
         for j, dark in enumerate(row):
             if dark:
-                page.rect(made.code.x + j * cell, made.code.y + i * cell, cell + 0.01, cell + 0.01, style="F")
+                page.rect(card.code.x + j * cell, card.code.y + i * cell, cell + 0.01, cell + 0.01, style="F")
 
 
-def _patches(page: FPDF, made: Layout) -> None:
-    for patch, grey in zip(made.patches, PATCH_GREYS, strict=True):
+def _patches(page: FPDF, card: Layout) -> None:
+    for patch, grey in zip(card.patches, PATCH_GREYS, strict=True):
         page.set_fill_color(round(255 * grey))
         page.rect(*patch, style="F")
-    first, last = made.patches[0], made.patches[-1]
+    first, last = card.patches[0], card.patches[-1]
     page.set_draw_color(120)
     page.set_line_width(0.15)
     page.rect(first.x, first.y, last.x + last.width - first.x, first.height)
 
 
-def _words(page: FPDF, made: Layout) -> None:
-    left = made.samples.x
+def _words(page: FPDF, card: Layout) -> None:
+    left = card.samples.x
     page.set_text_color(20)
 
     def write(x: float, y: float, text: str, points: float) -> None:
         page.set_font("text", "", points)
         page.text(x, y, text)
 
-    top = min(corners[0][1] for corners in made.marks.values()) + MARK_MM
-    write(left, top + 11, f"Set-up card · {made.paper}", 20)
+    top = min(corners[0][1] for corners in card.marks.values()) + MARK_MM
+    write(left, top + 11, f"Set-up card · {card.paper}", 20)
     write(left, top + 18, "Lay it under the camera, this way up for you, and press “Use the set-up card”.", 9)
-    y = made.samples.y
+    y = card.samples.y
     for points in SAMPLE_POINTS:
         y += points * 0.3528 * 1.35
         write(left, y, f"{points} pt  ", points)
         page.set_font("text", "", points)
-        room = made.samples.width - page.get_string_width("00 pt  ")
+        room = card.samples.width - page.get_string_width("00 pt  ")
         shown = SAMPLE
         while page.get_string_width(shown) > room:
             shown = shown.rsplit(" ", 1)[0]

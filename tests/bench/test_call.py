@@ -3,7 +3,7 @@ import pytest
 
 from cartouche.bench.call import CallCodec
 from cartouche.bench.devices import DEVICES
-from cartouche.core.call.audience import LAYERS, Layer
+from cartouche.core.call.audience import LAYERS, SimulcastLayer
 from cartouche.core.pictures import Frame, Size, YuvColour
 from cartouche.core.plates.compose import Composer
 from cartouche.core.plates.compose import Layer as Shown
@@ -11,7 +11,7 @@ from cartouche.core.plates.model import FIRST_PLATES
 from cartouche.core.straighten.chain import Chain
 
 
-def sent(layer: Layer, seconds: int) -> tuple[CallCodec, list[Frame], list[Frame | None]]:
+def sent(layer: SimulcastLayer, seconds: int) -> tuple[CallCodec, list[Frame], list[Frame | None]]:
     """What goes in and comes out of a codec while the presenter moves."""
     codec, device = CallCodec(layer), DEVICES["face-webcam"]()
     composer = Composer(Size(layer.width, layer.height), YuvColour(200, 128, 128))
@@ -27,7 +27,7 @@ def sent(layer: Layer, seconds: int) -> tuple[CallCodec, list[Frame], list[Frame
 
 
 @pytest.mark.parametrize("layer", LAYERS, ids=lambda layer: layer.name)
-def test_every_picture_comes_out_alike_but_squeezed(layer: Layer) -> None:
+def test_every_picture_comes_out_alike_but_squeezed(layer: SimulcastLayer) -> None:
     codec, before, after = sent(layer, 4)
     assert all(frame is not None for frame in after)
     for there, back in list(zip(before, after, strict=True))[-5:]:

@@ -10,7 +10,7 @@ import pytest
 
 from cartouche.bench.devices import DEVICES, settled
 from cartouche.core.pictures import Frame
-from cartouche.live.camera_feed import DELTA, HEADER, KEY, MAX_BYTES, CameraFeed
+from cartouche.live.camera_feed import DELTA, KEY, MAX_BYTES, PACKET_HEADER, CameraFeed
 from cartouche.live.errors import UndecodablePicture
 from cartouche.live.troubles import Troubles
 from tests.helpers import eventually
@@ -40,7 +40,7 @@ UNITS = access_units()
 
 
 def message(unit: tuple[bool, bytes]) -> bytes:
-    return HEADER.pack(KEY if unit[0] else DELTA, 0) + unit[1]
+    return PACKET_HEADER.pack(KEY if unit[0] else DELTA, 0) + unit[1]
 
 
 @pytest.fixture
@@ -83,7 +83,7 @@ def test_what_is_no_picture_is_refused_with_a_sentence(feed: CameraFeed, wrong: 
 
 def test_a_broken_picture_is_a_fault_and_the_next_key_picture_mends_it(feed: CameraFeed, came: list[Frame]) -> None:
     rubbish = np.random.default_rng(1).bytes(4000)
-    feed.push(HEADER.pack(KEY, 0) + b"\x00\x00\x00\x01\x65" + rubbish)
+    feed.push(PACKET_HEADER.pack(KEY, 0) + b"\x00\x00\x00\x01\x65" + rubbish)
     eventually(lambda: feed.fault or came)
     for unit in UNITS[:4]:
         feed.push(message(unit))
@@ -107,5 +107,5 @@ def test_another_size_is_taken_up(came: list[Frame], feed: CameraFeed) -> None:
     encoder.width, encoder.height, encoder.pix_fmt, encoder.time_base = 640, 360, "yuv420p", Fraction(1, 30)
     encoder.options = {"preset": "ultrafast", "tune": "zerolatency", "profile": "baseline"}
     for packet in encoder.encode(av.VideoFrame.from_ndarray(np.full((540, 640), 90, np.uint8), format="yuv420p")):
-        feed.push(HEADER.pack(KEY, 0) + bytes(packet))
+        feed.push(PACKET_HEADER.pack(KEY, 0) + bytes(packet))
     eventually(lambda: came[-1].size == (640, 360))

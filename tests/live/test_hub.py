@@ -7,7 +7,7 @@ import pytest
 from cartouche.core.pictures import Size, YuvColour, blank_frame
 from cartouche.live import hub as hub_module
 from cartouche.live.demand import OUTGOING, Demand
-from cartouche.live.hub import HEADER, MAX_IN_FLIGHT, Hub, Viewer
+from cartouche.live.hub import MAX_IN_FLIGHT, PICTURE_HEADER, Hub, Viewer
 from cartouche.live.troubles import Troubles
 from tests.live.conftest import Loop, surface, viewer
 
@@ -45,8 +45,8 @@ def test_a_message_carries_number_moment_size_and_picture(hub: Hub) -> None:
     hub.publish(OUTGOING, FRAME, 1.0)
     message = looking.take()
     assert message is not None
-    assert HEADER.unpack_from(message) == (1, 12.5, 640, 360)
-    picture = cv2.imdecode(np.frombuffer(message, np.uint8, offset=HEADER.size), cv2.IMREAD_COLOR)
+    assert PICTURE_HEADER.unpack_from(message) == (1, 12.5, 640, 360)
+    picture = cv2.imdecode(np.frombuffer(message, np.uint8, offset=PICTURE_HEADER.size), cv2.IMREAD_COLOR)
     assert picture.shape == (360, 640, 3)
 
 
@@ -112,10 +112,10 @@ def test_the_largest_viewer_decides_the_size_and_none_gets_more_than_there_is(hu
     hub.join(large)
     hub.publish(OUTGOING, FRAME, 1.0)
     assert small.newest is large.newest  # type: ignore[attr-defined]
-    assert HEADER.unpack_from(small.newest)[2:] == (320, 180)  # type: ignore[attr-defined]
+    assert PICTURE_HEADER.unpack_from(small.newest)[2:] == (320, 180)  # type: ignore[attr-defined]
     hub.leave(large)
     hub.publish(OUTGOING, FRAME, 2.0)
-    assert HEADER.unpack_from(small.newest)[2:] == (200, 112)  # type: ignore[attr-defined]
+    assert PICTURE_HEADER.unpack_from(small.newest)[2:] == (200, 112)  # type: ignore[attr-defined]
 
 
 def test_leaving_is_repeatable_and_ends_the_claim(hub: Hub, demand: Demand) -> None:

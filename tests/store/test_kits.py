@@ -3,16 +3,18 @@
 import errno
 import shutil
 import sqlite3
+import threading
 from collections.abc import AsyncIterator
 from importlib import resources
 from pathlib import Path
+from typing import Any
 
 import pytest
 
 from cartouche.core.straighten.chain import Chain, FrameLink
 from cartouche.demo import lesson as demo
 from cartouche.store import chains, files, guests, kits, tried
-from cartouche.store.database import Database
+from cartouche.store.database import Database, cannot_save
 from cartouche.store.errors import CannotSave, NotKept, TooLarge
 from cartouche.store.files import File
 from cartouche.store.guests import Guest
@@ -163,3 +165,82 @@ def test_sweeping_keeps_what_is_known(database: Database) -> None:
     (files.folder(database) / "file-of-a-device-taken-out").touch()
     files.sweep(database)
     assert [path.name for path in files.folder(database).iterdir()] == ["file-1"]
+
+
+def test_a_sweep_leaves_what_is_on_its_way_in(database: Database) -> None:
+    """Bytes that are still being written, and bytes that have their name already and no row yet."""
+    where, device_id = files.folder(database), a_device(database)
+    with files.arriving(database) as arriving:
+        arriving.write_bytes(b"half a file")
+        files.sweep(database)
+        assert arriving.read_bytes() == b"half a file"
+        renamed: list[bytes] = []
+
+        def write(work: Any) -> Any:
+            files.sweep(database)  # from another request, just now
+            renamed.append((where / "file-1").read_bytes())
+            return original(work)
+
+        original, database.write = database.write, write  # type: ignore[method-assign]
+        files.keep(database, File(id="file-1", device_id=device_id, name="p.png", kind="picture", pages=1), arriving)
+    assert renamed == [b"half a file"]
+    files.sweep(database)
+    assert [path.name for path in where.iterdir()] == ["file-1"]
+    (where / "left-behind").write_bytes(b"by a killed process")
+    files.sweep(database)
+    assert [path.name for path in where.iterdir()] == ["file-1"]
+
+
+def a_device(database: Database) -> str:
+    if not kits.kits(database):
+        kits.add_kit(database, Kit(id="k", name="Kit", room="Room"))
+    device = Device(
+        id="pages-1", kit_id=kits.kits(database)[0].id, kind="pages", source="file", label="", name="P", rig="as-it-is", serves=None
+    )
+    kits.add_device(database, device)
+    return device.id
+
+
+def test_two_who_change_different_fields_at_once_undo_nothing(database: Database) -> None:
+    """The caretaker measures, the teacher renames and gives a role: each writes what it changed and no more."""
+    device_id = a_device(database)
+
+    def each(field: str, values: list[Any]) -> None:
+        for value in values:
+            kits.update_device(database, device_id, **{field: value})
+
+    changes = [
+        ("name", [f"N{n}" for n in range(60)]),
+        ("usual_start_s", [n / 10 for n in range(60)]),
+        ("serves", ["page", None] * 29 + ["face"]),
+    ]
+    threads = [threading.Thread(target=each, args=change) for change in changes]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    found = kits.device(database, device_id)
+    assert (found.name, found.usual_start_s, found.serves) == ("N59", 5.9, "face")
+
+
+def test_a_device_that_is_gone_is_not_changed(database: Database) -> None:
+    with pytest.raises(NotKept, match="device is not here any more"):
+        kits.update_device(database, "nobody", name="X")
+
+
+@pytest.mark.parametrize(
+    ("name", "says"),
+    [
+        ("SQLITE_FULL", "Free some disk space"),
+        ("SQLITE_READONLY_DBMOVED", "Allow writing in the data folder"),
+        ("SQLITE_BUSY_SNAPSHOT", "Another program holds the file"),
+        ("SQLITE_CORRUPT", "The file is damaged"),
+        ("SQLITE_CONSTRAINT", "Try again."),
+    ],
+)
+def test_each_kind_of_refusal_says_what_helps_against_it(name: str, says: str) -> None:
+    error = sqlite3.OperationalError("as SQLite words it")
+    error.sqlite_errorname = name  # type: ignore[misc]
+    sentence = str(cannot_save(error))
+    assert says in sentence
+    assert ("disk space" in sentence) == (name == "SQLITE_FULL")

@@ -141,13 +141,13 @@ def one(**more: Any) -> str:
         ("", "not JSON"),
         ("{", "not JSON"),
         (b"\x89PNG\r\n\x1a\n", "not JSON"),
-        (json.dumps({"format": "cartouche-kit", "version": 1, "name": "K", "room": "R", "devices": []}), "format"),
+        (json.dumps({"format": "cartouche-kit", "version": 1, "name": "K", "room": "R", "devices": []}), "kind of file"),
         (json.dumps({"type": "FeatureCollection", "features": []}), "plates"),
         (json.dumps({"plates": []}), "plates"),
-        (one(places=[{"content": PAGE, "rect": {**HALF, "x": 0.8}}]), "plates.0.places.0.rect"),
-        (one(places=[{"content": FACE, "rect": HALF}] * (MAX_PLACES + 1)), "plates.0"),
-        (one(background="blue"), "plates.0.background"),
-        (one(fade_s=9), "plates.0.fade_s"),
+        (one(places=[{"content": PAGE, "rect": {**HALF, "x": 0.8}}]), "reaches beyond the outgoing picture"),
+        (one(places=[{"content": FACE, "rect": HALF}] * (MAX_PLACES + 1)), "more than 6 places"),
+        (one(background="blue"), r"background colour .*\(plate 1\)"),
+        (one(fade_s=9), "length of the fade is too large: 1 at most"),
     ],
 )
 def test_a_file_that_holds_no_plates_is_refused_in_a_sentence(web: TestClient, content: str | bytes, says: str) -> None:

@@ -4,13 +4,17 @@ import time
 from collections.abc import Callable
 from typing import Any
 
+import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from cartouche.core.straighten.geometry import transform
 from cartouche.store import chains
 from cartouche.web.state import AppState
+from tests.helpers import eventually
+from tests.live.conftest import viewer
 
 DESK, CLIP = "desk-camera", "clip-camera"
 
@@ -157,3 +161,22 @@ def test_the_card_is_served_as_pdf_and_picture(web: TestClient, paper: str) -> N
     assert web.get(f"/api/card/{paper}.pdf").content.startswith(b"%PDF")
     assert web.get(f"/api/card/{paper}.png").content.startswith(b"\x89PNG")
     assert web.get("/api/card/B5.pdf").status_code == 422
+
+
+def test_what_is_visible_is_read_off_the_plate_as_it_is_laid(web: TestClient, state: AppState, running: Callable[..., Any]) -> None:
+    """The part of the page that Square up says goes out is the part that the desk has drawn."""
+    viewing = viewer("outgoing")
+    state.running.hub.join(viewing)
+    composer = state.running.desk._composer
+
+    def drawn() -> list[float]:
+        placed = composer.placing_of(0)
+        assert placed is not None
+        ends = np.array([[placed.box.x0, placed.box.y0], [placed.box.x1, placed.box.y1]], float)
+        on_canvas = transform(np.linalg.inv(placed.canvas_matrix), ends) / np.array(placed.straightened.canvas)
+        return [float(value) for value in on_canvas.clip(0, 1).ravel()]
+
+    for framing in ("whole", "upper", "band", "next"):
+        said = running("PUT", DESK, "/frame", framing=framing)["visible"]
+        eventually(lambda said=said: drawn() == pytest.approx(said, abs=0.01))  # type: ignore[misc]
+        assert running("GET", DESK)["visible"] == pytest.approx(said, abs=0.01), framing

@@ -2068,11 +2068,20 @@ export interface components {
         /** LightPathView */
         LightPathView: {
             /** Stages */
-            stages: components["schemas"]["Stage"][];
+            stages: components["schemas"]["LightStage"][];
             /** Count */
             count: number;
             /** Reads True */
             reads_true: boolean;
+        };
+        /** LightStage */
+        LightStage: {
+            /** Where */
+            where: string;
+            /** Count */
+            count: number;
+            /** Words */
+            words: string;
         };
         /**
          * LightView
@@ -2858,15 +2867,6 @@ export interface components {
              */
             advice: components["schemas"]["AdviceView"][];
             card?: components["schemas"]["CardView"] | null;
-        };
-        /** Stage */
-        Stage: {
-            /** Where */
-            where: string;
-            /** Count */
-            count: number;
-            /** Words */
-            words: string;
         };
         /**
          * TeachView

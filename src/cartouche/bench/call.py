@@ -5,14 +5,14 @@ from fractions import Fraction
 import av
 import numpy as np
 
-from cartouche.core.call.audience import Layer
+from cartouche.core.call.audience import SimulcastLayer
 from cartouche.core.pictures import Frame
 
 
 class CallCodec:
     """Squeezes frames of one size through libx264 and gives back what a learner's computer decodes."""
 
-    def __init__(self, layer: Layer) -> None:
+    def __init__(self, layer: SimulcastLayer) -> None:
         self.layer = layer
         self.kbit_sent = 0.0
         self._out = av.CodecContext.create("libx264", "w")
@@ -38,12 +38,12 @@ class CallCodec:
         picture = av.VideoFrame.from_ndarray(self._stacked, format="yuv420p")
         picture.pts = self._count
         self._count += 1
-        seen = None
+        newest = None
         for packet in self._out.encode(picture):
             self.kbit_sent += packet.size * 8 / 1000
             for decoded in self._in.decode(packet):
-                seen = decoded
-        return None if seen is None else _frame_of(seen, frame.captured_s)
+                newest = decoded
+        return None if newest is None else _frame_of(newest, frame.captured_s)
 
 
 def _frame_of(picture: av.VideoFrame, captured_s: float) -> Frame:

@@ -51,7 +51,7 @@ Fault = Literal[
 ]
 LONG_WARM_UP_S = 60.0  # what slow document cameras take
 SLEEPS_AFTER_S = 10.0
-RING = 6
+DRAWN_RING = 6
 DEFOCUS = 0.004  # sigma, of the picture's width
 
 
@@ -142,12 +142,12 @@ class BenchDevice:
 
     def _in_size(self, frame: Frame) -> Frame:
         if not self._sized or self._sized[0].size != self._asked_size:
-            self._sized = [blank_frame(self._asked_size, YuvColour(0, 128, 128)) for _ in range(RING)]
-        made = self._sized[self._made % RING]
+            self._sized = [blank_frame(self._asked_size, YuvColour(0, 128, 128)) for _ in range(DRAWN_RING)]
+        resized = self._sized[self._made % DRAWN_RING]
         self._made += 1
-        for plane, target in zip(frame.planes, made.planes, strict=True):
+        for plane, target in zip(frame.planes, resized.planes, strict=True):
             cv2.resize(plane, target.shape[::-1], dst=target, interpolation=cv2.INTER_AREA)
-        return Frame.of(made.planes, frame.captured_s)
+        return Frame.of(resized.planes, frame.captured_s)
 
     def _taken(self, now_s: float, delay_s: float) -> Frame:
         assert self._switched_on_s is not None

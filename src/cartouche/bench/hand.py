@@ -120,6 +120,6 @@ class Hand:
 def _linear_about(matrix: Matrix, spot: tuple[float, float]) -> Matrix:
     """How a projective map stretches and slants what lies near a spot, (3, 3), leaving the origin in place."""
     around = transform(matrix, np.array([spot, (spot[0] + 30, spot[1]), (spot[0], spot[1] + 30)], np.float64))
-    made = np.eye(3)
-    made[:2, :2] = np.stack([around[1] - around[0], around[2] - around[0]], axis=1) / 30
-    return made
+    about = np.eye(3)
+    about[:2, :2] = np.stack([around[1] - around[0], around[2] - around[0]], axis=1) / 30
+    return about

@@ -30,10 +30,10 @@ def kept(name: str, make: Callable[[], Arrays]) -> Arrays:
     with contextlib.suppress(OSError, ValueError, EOFError, zipfile.BadZipFile), file.open("rb") as source:
         found = np.load(source, allow_pickle=False)
         return tuple(found[key] for key in found.files)
-    made = make()
+    planes = make()
     with contextlib.suppress(OSError):
-        _write(file, name, made)
-    return made
+        _write(file, name, planes)
+    return planes
 
 
 def _write(file: Path, name: str, arrays: Arrays) -> None:

@@ -15,7 +15,7 @@ from cartouche.core.straighten.card import CardPaper, layout
 from cartouche.printed import card_picture
 
 Thing = Literal["sheet", "card", "nothing"]
-RING = 6  # frames that stay untouched after they were handed out
+DRAWN_RING = 6  # frames that stay untouched after they were handed out
 
 
 @cache
@@ -31,17 +31,17 @@ class StillView:
         self._camera, self._lying, self._thing = camera, lying, thing
         paper = card_paper() if thing == "card" else None
         self._clean = Frame.of(kept_still(camera, lying, paper, thing), 0.0)
-        self._ring = [blank_frame(camera.size, YuvColour(0, 128, 128)) for _ in range(RING)]
+        self._ring = [blank_frame(camera.size, YuvColour(0, 128, 128)) for _ in range(DRAWN_RING)]
         self._grain = Grain(camera.size, camera.noise)
         self._made = 0
 
     def picture(self, moment_s: float, captured_s: float) -> Frame:
-        made = self._ring[self._made % RING]
+        slot = self._ring[self._made % DRAWN_RING]
         self._made += 1
-        for plane, target in zip(self._clean.planes, made.planes, strict=True):
+        for plane, target in zip(self._clean.planes, slot.planes, strict=True):
             np.copyto(target, plane)
-        self._grain.add(made.y, self._made)
-        return Frame.of(made.planes, captured_s)
+        self._grain.add(slot.y, self._made)
+        return Frame.of(slot.planes, captured_s)
 
     def corners(self) -> Corners | None:
         """The card's own, top-left first; None where nothing lies."""

@@ -15,7 +15,7 @@ DRAWING_S, LEAVING_S, RESTING_S, COMING_S = 46.0, 1.6, 9.0, 1.6
 ROUND_S = DRAWING_S + LEAVING_S + RESTING_S + COMING_S
 FIRST_MOMENT_S = 20.0  # the demo opens with the profile partly drawn
 PEN_MM = 0.9
-RING = 6  # frames that stay untouched after they were handed out
+DRAWN_RING = 6  # frames that stay untouched after they were handed out
 _AWAY_MM = (210.0, 250.0)
 
 
@@ -56,7 +56,7 @@ class PageView:
         self._clean = clean
         self._inked = _copied(self._clean)
         self._drawn = 0
-        self._ring = [_copied(self._clean) for _ in range(RING)]
+        self._ring = [_copied(self._clean) for _ in range(DRAWN_RING)]
         self._grain = Grain(camera.size, camera.noise)
         self._number = 0
         self._matrix = camera.desk_matrix() @ paper_matrix(A4_MM, lying)
@@ -70,17 +70,17 @@ class PageView:
         return true_corners(self.camera, A4_MM, self.lying)
 
     def picture(self, moment_s: float, captured_s: float) -> Frame:
-        """The scene at a moment, stamped with the moment of capture. Untouched for RING - 1 more calls."""
+        """The scene at a moment, stamped with the moment of capture. Untouched for DRAWN_RING - 1 more calls."""
         work = work_at(self._line, moment_s)
         self._ink(work.drawn)
-        made = self._ring[self._number % RING]
-        for target, source in zip(made.planes, self._inked.planes, strict=True):
+        slot = self._ring[self._number % DRAWN_RING]
+        for target, source in zip(slot.planes, self._inked.planes, strict=True):
             np.copyto(target, source)
         if work.tip_mm is not None:
-            self._hand.draw(made, work.tip_mm)
-        self._grain.add(made.y, self._number)
+            self._hand.draw(slot, work.tip_mm)
+        self._grain.add(slot.y, self._number)
         self._number += 1
-        return Frame(made.y, made.u, made.v, captured_s)
+        return Frame(slot.y, slot.u, slot.v, captured_s)
 
     def _ink(self, drawn: int) -> None:
         """Bring the inked scene up to `drawn` points: new ones are added, fewer mean a new sheet."""

@@ -82,22 +82,22 @@ def _paper(random: np.random.Generator, name: str) -> Paper:
     return sheet(name, bool(random.random() < 0.3), Look(LOOKS[int(random.integers(len(LOOKS)))], seed % 2))
 
 
-def view(random: np.random.Generator, asked: Wanted, size: Size) -> Scene:
-    paper = _paper(random, asked.paper)
+def view(random: np.random.Generator, spec: Wanted, size: Size) -> Scene:
+    paper = _paper(random, spec.paper)
     while True:
         camera, lying, tilt = _draw_view(random, size, paper)
-        curl = Curl.drawn(random, paper) if asked.curled else None
+        curl = Curl.drawn(random, paper) if spec.curled else None
         corners = curled_corners(camera, paper, lying, curl) if curl else true_corners(camera, paper, lying)
-        if asked.empty or _shows(corners, size, asked.corner_out):
+        if spec.empty or _shows(corners, size, spec.corner_out):
             break
-    frame = _taken(random, asked, camera, lying, paper, curl)
-    if asked.hand:
+    frame = _taken(random, spec, camera, lying, paper, curl)
+    if spec.hand:
         _lay_hand(random, frame, camera, lying, paper)
-    if asked.highlight:
+    if spec.highlight:
         _highlight(random, frame, corners)
     Grain(camera.size, camera.noise).add(frame.y, int(random.integers(0, 100)))
     more = ("mirrored" if camera.mirrors else "unmirrored", "tilt_over_40" if tilt > 40 else "tilt_to_40")
-    return Scene(frame, None if asked.empty else corners, camera.mirrors, (*asked.tags, *more))
+    return Scene(frame, None if spec.empty else corners, camera.mirrors, (*spec.tags, *more))
 
 
 def _draw_view(random: np.random.Generator, size: Size, paper: Paper) -> tuple[Camera, Lying, float]:
@@ -130,21 +130,21 @@ def _shows(corners: Corners, size: Size, corner_out: bool) -> bool:
     return bool((out > 2 * margin).sum() == 1 and (out > 0).sum() == 1 and out.max() < MAX_OUT * size.width)
 
 
-def _taken(random: np.random.Generator, asked: Wanted, camera: Camera, lying: Lying, paper: Paper, curl: Curl | None) -> Frame:
-    top = desk(asked.desk, with_objects=bool(random.random() < 0.5))
+def _taken(random: np.random.Generator, spec: Wanted, camera: Camera, lying: Lying, paper: Paper, curl: Curl | None) -> Frame:
+    top = desk(spec.desk, with_objects=bool(random.random() < 0.5))
     reach = max(paper.width_mm, paper.height_mm)
 
     def draw(picture: NDArray[np.uint8], fine: Camera) -> None:
-        if asked.keyboard:
+        if spec.keyboard:
             angle = random.uniform(0, 2 * np.pi)
             away = 0.72 * reach + 65
             lay(picture, fine, keyboard(), Lying(away * np.cos(angle), away * np.sin(angle), np.degrees(angle) + 90))
-        if asked.others:
+        if spec.others:
             for _ in range(2):
                 other = sheet("A4", False, Look("text", int(random.integers(2))))
                 angle, away = random.uniform(0, 2 * np.pi), random.uniform(0.95, 1.2) * reach + 60
                 lay(picture, fine, other, Lying(away * np.cos(angle), away * np.sin(angle), random.uniform(0, 360)))
-        if asked.empty:
+        if spec.empty:
             return
         if curl is not None:
             lay_curled(picture, fine, paper, lying, curl)

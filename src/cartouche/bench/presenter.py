@@ -10,7 +10,7 @@ from cartouche.bench.camera import Grain
 from cartouche.bench.sprite import Painting, Shifted, Sprite
 from cartouche.core.pictures import Frame, Matrix, Size, YuvColour, frame_from_bgr, scaling, translation, yuv_of_hex
 
-RING = 6  # frames that stay untouched after they were handed out
+DRAWN_RING = 6  # frames that stay untouched after they were handed out
 BLINK_EVERY_S, BLINK_S = 3.7, 0.16
 
 _Points = NDArray[np.float64]
@@ -95,7 +95,7 @@ _HEAD_SHAPES: tuple[tuple[_Points, str, float], ...] = (
 
 
 class Presenter:
-    """Pictures of the presenter for any moment; untouched for RING - 1 more calls.
+    """Pictures of the presenter for any moment; untouched for DRAWN_RING - 1 more calls.
 
     Body and head are drawn once and shifted; eyes and mouth are drawn each time.
     """
@@ -104,19 +104,19 @@ class Presenter:
         self.size = size
         self._scale = size.height / 720
         self._room = _room(size)
-        self._ring = [Frame.of([plane.copy() for plane in self._room.planes], 0.0) for _ in range(RING)]
+        self._ring = [Frame.of([plane.copy() for plane in self._room.planes], 0.0) for _ in range(DRAWN_RING)]
         self._grain = Grain(size, noise, seed=5)
         self._number = 0
         self._body, self._head = (Shifted(*_still(shapes, self._scale * _GROWN), size) for shapes in (_BODY_SHAPES, _HEAD_SHAPES))
 
     def picture(self, moment_s: float, captured_s: float) -> Frame:
-        made = self._ring[self._number % RING]
-        for target, source in zip(made.planes, self._room.planes, strict=True):
+        slot = self._ring[self._number % DRAWN_RING]
+        for target, source in zip(slot.planes, self._room.planes, strict=True):
             np.copyto(target, source)
-        self._person(made, moment_s)
-        self._grain.add(made.y, self._number)
+        self._person(slot, moment_s)
+        self._grain.add(slot.y, self._number)
         self._number += 1
-        return Frame(made.y, made.u, made.v, captured_s)
+        return Frame(slot.y, slot.u, slot.v, captured_s)
 
     def _person(self, picture: Frame, t: float) -> None:
         lean = 7 * np.sin(t * 0.7) + 3 * np.sin(t * 1.9 + 1)

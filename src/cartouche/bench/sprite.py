@@ -87,13 +87,13 @@ def _lay(plane: Plane, own: Plane, through: Plane, x0: int, y0: int) -> None:
 
 def _warped(sprite: Sprite, matrix: Matrix, size: NDArray[np.int_]) -> tuple[tuple[Plane, ...], tuple[Plane, ...]]:
     """The sprite's planes through a map, full size and half size, each with `through` last."""
-    made = []
+    warped = []
     for step, planes in ((1, sprite.luma), (2, sprite.chroma)):
         to_box = scaling(1 / step, 1 / step) @ matrix @ scaling(step, step)
         clear = (*(0,) * (planes.shape[2] - 1), 255)
-        seen = cv2.warpAffine(planes, index_matrix(to_box)[:2], tuple(int(value) for value in size // step), borderValue=clear)
-        made.append(tuple(np.ascontiguousarray(plane, np.uint8) for plane in cv2.split(seen)))
-    return made[0], made[1]
+        boxed = cv2.warpAffine(planes, index_matrix(to_box)[:2], tuple(int(value) for value in size // step), borderValue=clear)
+        warped.append(tuple(np.ascontiguousarray(plane, np.uint8) for plane in cv2.split(boxed)))
+    return warped[0], warped[1]
 
 
 def _even(values: NDArray[np.float64]) -> NDArray[np.int_]:

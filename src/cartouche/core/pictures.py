@@ -71,7 +71,10 @@ class Frame:
 
     @classmethod
     def of(cls, planes: Sequence[Plane], captured_s: float) -> "Frame":
-        """planes: luma and the two chroma planes, in this order."""
+        """planes: luma and the two chroma planes, in this order.
+
+        planes: (h, w), (h/2, w/2), (h/2, w/2) uint8.
+        """
         y, u, v = planes
         return cls(y, u, v, captured_s)
 

@@ -66,7 +66,7 @@ def first_chain(device: Device) -> Chain:
 
 def _square(camera: Camera) -> SquareLink:
     shares = true_corners(camera, A4_MM, SHEET_LIES) / np.array(camera.size)
-    seen = shares if camera.mirrors % 2 == 0 else shares[::-1]
-    start = int(np.argmin(seen.sum(axis=1)))
-    corners = np.roll(seen, -start, axis=0).round(4).tolist()
+    clockwise = shares if camera.mirrors % 2 == 0 else shares[::-1]
+    start = int(np.argmin(clockwise.sum(axis=1)))
+    corners = np.roll(clockwise, -start, axis=0).round(4).tolist()
     return SquareLink.model_validate({"corners": corners, "aspect": A4_MM.width_mm / A4_MM.height_mm, "paper": "A4"})

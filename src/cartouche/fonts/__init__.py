@@ -42,8 +42,8 @@ def missing(text: str) -> tuple[str, ...]:
 
 def pieces(text: str, px: int, weight: int = 400) -> list[tuple[ImageFont.FreeTypeFont, str]]:
     """A text as runs, each with the typeface that has its signs; a sign that none has stands as MISSING."""
-    made = []
+    runs = []
     for file, run in groupby(text, file_with):
         signs = "".join(run)
-        made.append((typeface(px, weight, file or FILE), signs if file else MISSING * len(signs)))
-    return made
+        runs.append((typeface(px, weight, file or FILE), signs if file else MISSING * len(signs)))
+    return runs

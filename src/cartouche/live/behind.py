@@ -32,18 +32,18 @@ class BehindFace:
         if now_s < self._off_until_s:
             return frame
         key = (feed_id, wish)
-        before, made = self._made.get(key, (None, None))
-        if made is not None and before is frame:
-            return made
+        before, painted = self._made.get(key, (None, None))
+        if painted is not None and before is frame:
+            return painted
         begun = time.perf_counter()
         mask = self._masks.setdefault(feed_id, PersonMask(self._net)).see(frame)
-        made = self._painters.setdefault(key, BehindPainter()).draw(frame, mask, wish)
+        painted = self._painters.setdefault(key, BehindPainter()).draw(frame, mask, wish)
         self._told(1000 * (time.perf_counter() - begun), now_s)
         if len(self._made) > 8:
             self._made.clear()
             self._painters = {key: self._painters[key]}
-        self._made[key] = (frame, made)
-        return made
+        self._made[key] = (frame, painted)
+        return painted
 
     def idle(self) -> None:
         """No plate that is on wishes it."""

@@ -8,7 +8,7 @@ from typing import Any
 import cv2
 import numpy as np
 
-from cartouche.core.call.audience import Audience, Layer
+from cartouche.core.call.audience import Audience, SimulcastLayer
 from cartouche.core.pictures import Frame, Plane
 from cartouche.live.demand import Surface
 from cartouche.live.hub import Hub
@@ -23,7 +23,7 @@ class CallRunner:
     """A sink of the outgoing picture, with one thread per layer in use. `start` and `stop` are repeatable."""
 
     def __init__(
-        self, hub: Hub, troubles: Troubles, make_codec: CodecMaker, layers: Sequence[Layer], audiences: Sequence[Audience]
+        self, hub: Hub, troubles: Troubles, make_codec: CodecMaker, layers: Sequence[SimulcastLayer], audiences: Sequence[Audience]
     ) -> None:
         self._hub, self._troubles, self._make_codec = hub, troubles, make_codec
         self._layers, self._audiences = layers, audiences
@@ -39,7 +39,7 @@ class CallRunner:
             if not self._senders:
                 self._senders = tuple(self._sender(layer) for layer in self._layers)
 
-    def _sender(self, layer: Layer) -> "LayerSender":
+    def _sender(self, layer: SimulcastLayer) -> "LayerSender":
         audiences = [audience for audience in self._audiences if audience.layer == layer.name]
         return LayerSender(layer, audiences, self._hub, self._troubles, self._make_codec)
 
@@ -61,7 +61,7 @@ class CallRunner:
 class LayerSender:
     """One quality that the call sends, on a thread of its own; it works on a copy at its own size."""
 
-    def __init__(self, layer: Layer, audiences: list[Audience], hub: Hub, troubles: Troubles, make_codec: CodecMaker) -> None:
+    def __init__(self, layer: SimulcastLayer, audiences: list[Audience], hub: Hub, troubles: Troubles, make_codec: CodecMaker) -> None:
         self._layer, self._hub, self._make_codec = layer, hub, make_codec
         self._surfaces = {Surface("audience", audience.id): audience for audience in audiences}
         self._codec: Codec | None = None

@@ -16,7 +16,7 @@ from cartouche.live.worker import Worker
 
 QUEUE_LIMIT = 12  # 0.4 s: beyond it wait for the next key frame instead of showing the past
 MAX_BYTES = 4_000_000  # one key frame of a 4K camera fits; anything larger is no picture
-HEADER = struct.Struct("<BH")  # key or delta; milliseconds since the picture was taken, by the sender's own clock
+PACKET_HEADER = struct.Struct("<BH")  # key or delta; milliseconds since the picture was taken, by the sender's own clock
 
 KEY, DELTA = 1, 0
 
@@ -34,14 +34,14 @@ class CameraFeed(Feed):
         self._worker.start()
 
     def push(self, message: bytes) -> None:
-        """HEADER and one access unit in Annex B. Raises UndecodablePicture."""
-        if not HEADER.size < len(message) <= MAX_BYTES or message[0] not in (KEY, DELTA):
+        """PACKET_HEADER and one access unit in Annex B. Raises UndecodablePicture."""
+        if not PACKET_HEADER.size < len(message) <= MAX_BYTES or message[0] not in (KEY, DELTA):
             raise UndecodablePicture(self.id, "not one H.264 picture")
-        kind, age_ms = HEADER.unpack_from(message)
+        kind, age_ms = PACKET_HEADER.unpack_from(message)
         if self._waits_for_key and kind != KEY:
             return
         try:
-            self._items.put_nowait((kind == KEY, message[HEADER.size :], time.monotonic() - age_ms / 1000 - self.path_s))
+            self._items.put_nowait((kind == KEY, message[PACKET_HEADER.size :], time.monotonic() - age_ms / 1000 - self.path_s))
             self._waits_for_key = False
         except queue.Full:
             self._waits_for_key = True

@@ -7,7 +7,7 @@ from cartouche.core.pictures import Frame, Size, yuv_of_hex
 from cartouche.core.plates.behind import Net as PersonNet
 from cartouche.core.plates.compose import NO_CHAIN, Composer, Layer
 from cartouche.core.plates.fade import Shown
-from cartouche.core.plates.model import WHOLE, CaptionContent, Place, Plate, RoleContent
+from cartouche.core.plates.model import WHOLE_RECT, CaptionContent, Place, Plate, RoleContent
 from cartouche.core.plates.placing import place_box
 from cartouche.core.straighten.tone import Tone
 from cartouche.core.watch.rate import Rate
@@ -125,7 +125,7 @@ class Desk:
             self._previews.draw(setup, now_s, lambda _, exc: self._troubles.report("draw", exc))
 
     def _make(self, setup: Setup, composer: Composer, sinks: list[Sink], now_s: float) -> None:
-        shown = self._scene.at(setup, composer.size, now_s) or [Shown(_WHOLE)]
+        shown = self._scene.at(setup, composer.size, now_s) or [Shown(WHOLE_PLACE)]
         layers = [self._layer(setup, part, composer.size, now_s) for part in shown]
         captured_s = max((layer.frame.captured_s for layer in layers if layer.frame and layer.frame.captured_s), default=now_s)
         plate = self._scene.plate
@@ -191,5 +191,5 @@ class Desk:
         return Layer(place, NO_CHAIN, card(size, "One moment", _WORDS[role]), opacity=opacity)
 
 
-_WHOLE = Place.model_validate({"content": {"kind": "role", "role": "page"}, "rect": WHOLE})
+WHOLE_PLACE = Place.model_validate({"content": {"kind": "role", "role": "page"}, "rect": WHOLE_RECT})
 _WORDS: dict[str, str] = {"page": "The page comes in a moment", "face": "Your teacher comes in a moment"}

@@ -17,7 +17,7 @@ from cartouche.live.troubles import Troubles
 
 JPEG_QUALITY = 80
 MAX_IN_FLIGHT = 2  # more only waits in the socket and grows the delay
-HEADER = struct.Struct("<IdHH")  # number, captured (monotonic s), width, height
+PICTURE_HEADER = struct.Struct("<IdHH")  # number, captured (monotonic s), width, height
 
 
 @dataclass(eq=False)
@@ -137,7 +137,7 @@ class HubSink:
 def encode(frame: Frame, number: int) -> bytes:
     """One message: header and JPEG, straight from the planes."""
     jpeg = simplejpeg.encode_jpeg_yuv_planes(*(_contiguous(plane) for plane in frame.planes), JPEG_QUALITY)
-    return HEADER.pack(number, frame.captured_s, int(frame.size.width), int(frame.size.height)) + bytes(jpeg)
+    return PICTURE_HEADER.pack(number, frame.captured_s, int(frame.size.width), int(frame.size.height)) + bytes(jpeg)
 
 
 def _contiguous(plane: Plane) -> Plane:

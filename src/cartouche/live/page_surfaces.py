@@ -8,7 +8,7 @@ from cartouche.core.straighten.chain import Chain, FrameLink, straighten
 from cartouche.core.straighten.tone import Tone
 from cartouche.live.desk import BACKGROUND
 from cartouche.live.setup import Setup
-from cartouche.live.watcher import WHOLE
+from cartouche.live.watcher import PAGE_FILLS
 
 WHOLE_FRAME = FrameLink()
 PAGE_SURFACE = Size(1120, 1120)  # it is drawn inside this
@@ -33,7 +33,7 @@ class PageSurfaces:
         composer = self._composers.get(feed_id)
         if composer is None or composer.size != size:
             composer = self._composers[feed_id] = Composer(size, BACKGROUND)
-        return composer.compose([Layer(WHOLE, chain, frame, tone)], frame.captured_s)
+        return composer.compose([Layer(PAGE_FILLS, chain, frame, tone)], frame.captured_s)
 
     def forget(self, feed_id: str) -> None:
         self._composers.pop(feed_id, None)

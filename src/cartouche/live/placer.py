@@ -72,17 +72,17 @@ class Placer:
         return moved
 
 
-def _over(plate: Plate, page: int, laid: Placing, outgoing: Size) -> list[tuple[int, Place]]:
+def _over(plate: Plate, page: int, placed: Placing, outgoing: Size) -> list[tuple[int, Place]]:
     """The places with a picture that lie in front of the page's."""
-    box = laid.box
-    made = []
+    box = placed.box
+    over = []
     for number, place in enumerate(plate.places[page + 1 :], page + 1):
         rect = place.rect
         x0, y0 = rect.x * outgoing.width, rect.y * outgoing.height
         x1, y1 = x0 + rect.width * outgoing.width, y0 + rect.height * outgoing.height
         if place.has_picture and x0 < box.x1 and x1 > box.x0 and y0 < box.y1 and y1 > box.y0:
-            made.append((number, place))
-    return made
+            over.append((number, place))
+    return over
 
 
 def page_place(plate: Plate, roles: dict[Role, str]) -> int | None:

@@ -7,7 +7,7 @@ import numpy as np
 from cartouche.core.pictures import Frame, Plane
 
 MAX_PIXELS = 3840 * 2160
-RING = 6
+DECODED_RING = 6
 PLANAR = ("yuv420p", "yuvj420p")
 
 _levels = np.arange(256, dtype=np.float32)
@@ -16,7 +16,7 @@ _CHROMA_TO_FULL = np.clip(np.round((_levels - 128) * 255 / 224 + 128), 0, 255).a
 
 
 class PlaneRing:
-    """Frames made by it stay untouched for RING - 1 more."""
+    """Frames made by it stay untouched for DECODED_RING - 1 more."""
 
     def __init__(self) -> None:
         self._ring: list[tuple[Plane, ...]] = []
@@ -29,18 +29,18 @@ class PlaneRing:
         if picture.format.name not in PLANAR:
             picture = picture.reformat(format="yuv420p")
         width, height = picture.width // 2 * 2, picture.height // 2 * 2
-        made = self._next(width, height)
+        slot = self._next(width, height)
         full = picture.format.name == "yuvj420p" or picture.color_range == 2
-        for plane, target, table in zip(picture.planes, made, (_LUMA_TO_FULL, _CHROMA_TO_FULL, _CHROMA_TO_FULL), strict=True):
+        for plane, target, table in zip(picture.planes, slot, (_LUMA_TO_FULL, _CHROMA_TO_FULL, _CHROMA_TO_FULL), strict=True):
             source = np.frombuffer(memoryview(plane), np.uint8).reshape(-1, plane.line_size)[: target.shape[0], : target.shape[1]]
             if full:
                 np.copyto(target, source)
             else:
                 cv2.LUT(source, table, dst=target)
-        return Frame.of(made, captured_s)
+        return Frame.of(slot, captured_s)
 
     def _next(self, width: int, height: int) -> tuple[Plane, ...]:
         if not self._ring or self._ring[0][0].shape != (height, width):
-            self._ring = [tuple(np.empty((height // k, width // k), np.uint8) for k in (1, 2, 2)) for _ in range(RING)]
+            self._ring = [tuple(np.empty((height // k, width // k), np.uint8) for k in (1, 2, 2)) for _ in range(DECODED_RING)]
         self._number += 1
-        return self._ring[self._number % RING]
+        return self._ring[self._number % DECODED_RING]

@@ -123,8 +123,8 @@ class RunningLesson:
         self.stage.versions.touch(f"page:{device_id}")
 
     def _tone(self, device_id: str) -> Tone | None:
-        seen = self.watcher.seen.get(device_id)
-        return seen.tone if seen is not None else None
+        page = self.watcher.seen.get(device_id)
+        return page.tone if page is not None else None
 
     # pictures
 

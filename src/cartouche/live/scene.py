@@ -150,12 +150,12 @@ class Scene:
 
     def _settle(self, setup: Setup, size: Size, now_s: float, cut: bool) -> None:
         """Lay the plate anew, and set off to there. cut: nobody has looked meanwhile, so nothing needs to move."""
-        asked = setup
+        wanted_by = setup
         if self.crowded and setup.plate is not None:
             setup = replace(setup, plate=_pinned(setup.plate))
         self.laid = laid_plate(setup, self._feeds, size.aspect, lambda feed_id: self.away.gone(feed_id, now_s))
         wanted = self._floating(self.laid)
-        self._rest = (asked, size, wanted)
+        self._rest = (wanted_by, size, wanted)
         if wanted == self.plate:
             return
         same = self.plate is not None and wanted is not None and wanted.id == self.plate.id

@@ -2,7 +2,7 @@
 
 from typing import Protocol, runtime_checkable
 
-from cartouche.core.call.audience import Layer
+from cartouche.core.call.audience import SimulcastLayer
 from cartouche.core.kit.health import Battery, Facing
 from cartouche.core.pictures import Frame
 
@@ -33,4 +33,4 @@ class Codec(Protocol):
 
 
 class CodecMaker(Protocol):
-    def __call__(self, layer: Layer) -> Codec: ...
+    def __call__(self, layer: SimulcastLayer) -> Codec: ...

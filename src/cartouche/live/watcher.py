@@ -29,7 +29,7 @@ from cartouche.live.worker import Worker
 TONE_EVERY_S, READ_EVERY_S = 0.7, 2.0  # light changes slowly, what is printed more slowly
 TONE_PX, READ_PX = 512.0, 1120.0  # longer side of the straightened page they look at
 TONE_KEPT = 0.5  # of what was measured before: a hand over a lamp's light does not pump
-WHOLE = Place.model_validate(
+PAGE_FILLS = Place.model_validate(
     {"content": {"kind": "role", "role": "page"}, "rect": {"x": 0, "y": 0, "width": 1, "height": 1}, "fit": "fill"}
 )
 
@@ -101,52 +101,52 @@ class Watcher:
     def _look(self, feed: Feed, chain: Chain, is_read: bool) -> None:
         frame, now_s = feed.showable(time.monotonic()), time.monotonic()
         watched = self._watched.setdefault(feed.id, _Watched())
-        seen = self.seen.setdefault(feed.id, Seen())
+        page = self.seen.setdefault(feed.id, Seen())
         if frame is None or frame is watched.last:
             return
         watched.last = frame
-        self._follow(feed.id, chain, frame, watched, seen, now_s)
+        self._follow(feed.id, chain, frame, watched, page, now_s)
         if (chain.light.on or chain.colour.on or is_read) and now_s - watched.tone_s >= TONE_EVERY_S:
             watched.tone_s = now_s
-            self._measure_light(feed.id, chain, frame, watched, seen)
-        if is_read and (now_s - watched.read_s >= READ_EVERY_S or seen.reading_of is not chain):
+            self._measure_light(feed.id, chain, frame, watched, page)
+        if is_read and (now_s - watched.read_s >= READ_EVERY_S or page.reading_of is not chain):
             watched.read_s = now_s
-            self._read(feed.id, chain, frame, watched, seen)
+            self._read(feed.id, chain, frame, watched, page)
 
-    def _follow(self, feed_id: str, chain: Chain, frame: Frame, watched: _Watched, seen: Seen, now_s: float) -> None:
+    def _follow(self, feed_id: str, chain: Chain, frame: Frame, watched: _Watched, page: Seen, now_s: float) -> None:
         if not (chain.square.on and chain.square.follow):
             watched.follower, state = Follower(), "fixed"
             result = Follow("fixed")
         else:
             result = watched.follower.look(frame, chain.square.corners_px(frame.size), self.find, now_s)
             state = result.state
-        if state != seen.follow or result.new_page:
-            seen.follow, seen.new_pages = state, seen.new_pages + int(result.new_page)  # type: ignore[assignment]
+        if state != page.follow or result.new_page:
+            page.follow, page.new_pages = state, page.new_pages + int(result.new_page)  # type: ignore[assignment]
             self._changed(feed_id)
         if result.moved_to is not None:
             self._moved(feed_id, chain, result.moved_to, frame.size)
 
-    def _measure_light(self, feed_id: str, chain: Chain, frame: Frame, watched: _Watched, seen: Seen) -> None:
+    def _measure_light(self, feed_id: str, chain: Chain, frame: Frame, watched: _Watched, known: Seen) -> None:
         watched.small, page = _straight(watched.small, chain, frame, TONE_PX)
-        tone, before = page_tone(page), seen.tone
+        tone, before = page_tone(page), known.tone
         if tone is not None and before is not None and before.light.shape == tone.light.shape:
             light = TONE_KEPT * before.light + (1 - TONE_KEPT) * tone.light
             if float(np.abs(light - before.light).max()) < 1.5:
                 return  # the same: the tables made from it stay good
             tone = tone._replace(light=light)
         if tone is not None:
-            seen.tone = tone
+            known.tone = tone
             self._changed(feed_id)
 
-    def _read(self, feed_id: str, chain: Chain, frame: Frame, watched: _Watched, seen: Seen) -> None:
+    def _read(self, feed_id: str, chain: Chain, frame: Frame, watched: _Watched, known: Seen) -> None:
         watched.large, page = _straight(watched.large, chain, frame, READ_PX)
-        made = straighten(chain, frame.size)
-        mm = made.mm_per_unit * made.canvas.width / page.size.width if made.mm_per_unit else None
+        straightened = straighten(chain, frame.size)
+        mm = straightened.mm_per_unit * straightened.canvas.width / page.size.width if straightened.mm_per_unit else None
         reading = read_page(page.y, mm, self._way_net)
         soft = blur(_page_part(frame, chain))
-        seen.sharpness = None if soft is None else 1 - soft
-        if reading != seen.reading or seen.reading_of is not chain:
-            seen.reading, seen.reading_of = reading, chain
+        known.sharpness = None if soft is None else 1 - soft
+        if reading != known.reading or known.reading_of is not chain:
+            known.reading, known.reading_of = reading, chain
             self._changed(feed_id)
 
     def distortion_of(self, frames: list[Frame]) -> Distortion:
@@ -163,7 +163,7 @@ def _straight(composer: Composer | None, chain: Chain, frame: Frame, longest: fl
     size = Size(max(16, round(canvas.width * scale / 2) * 2), max(16, round(canvas.height * scale / 2) * 2))
     if composer is None or composer.size != size:
         composer = Composer(size, BACKGROUND)
-    return composer, composer.compose([Layer(WHOLE, bare, frame)], frame.captured_s)
+    return composer, composer.compose([Layer(PAGE_FILLS, bare, frame)], frame.captured_s)
 
 
 def _page_part(frame: Frame, chain: Chain) -> Plane:

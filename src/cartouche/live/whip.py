@@ -97,17 +97,17 @@ def without_local_names(sdp: str) -> str:
 
 def with_bit_rates(sdp: str) -> str:
     """The answer with the bit rates between which the sender adapts to the network (b=AS, RFC 8866; x-google-*: common use)."""
-    made: list[str] = []
+    lines: list[str] = []
     in_video = False
     for line in sdp.splitlines():
         if line.startswith("m="):
             in_video = line.startswith("m=video")
         if in_video and line.startswith("a=fmtp:") and "profile-level-id" in line:
             line += f";x-google-start-bitrate={START_KBIT_S};x-google-min-bitrate={MIN_KBIT_S};x-google-max-bitrate={MAX_KBIT_S}"
-        made.append(line)
+        lines.append(line)
         if in_video and line.startswith("c="):
-            made.append(f"b=AS:{MAX_KBIT_S}")
-    return "\r\n".join(made) + "\r\n"
+            lines.append(f"b=AS:{MAX_KBIT_S}")
+    return "\r\n".join(lines) + "\r\n"
 
 
 def _bound_decoder() -> None:

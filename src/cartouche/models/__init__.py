@@ -28,7 +28,7 @@ def _asked(name: str, given: str, array: NDArray[np.float32]) -> NDArray[np.floa
 
 def page_nets() -> Nets:
     """Where the page lies: (1, 3, h, w) to (1, 2, h/2, w/2). Whether a quadrilateral is it: (n, 4, 96, 96) to (n,)."""
-    return Nets(lambda picture: _asked("page", "picture", picture), lambda seen: _asked("judge", "seen", seen))
+    return Nets(lambda picture: _asked("page", "picture", picture), lambda squared: _asked("judge", "seen", squared))
 
 
 def way_net() -> WayNet:

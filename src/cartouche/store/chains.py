@@ -81,8 +81,10 @@ def settle(database: Database, device_id: str, chain: Chain) -> None:
             raise NotKept("device", device_id)
         c.execute(_USUAL, (device_id, row[1], chain.model_dump_json()))
         c.execute("DELETE FROM chain_revision WHERE device_id = ? AND id > ?", (device_id, row[0] or 0))
-        made = c.execute("INSERT INTO chain_revision (device_id, chain) VALUES (?, ?)", (device_id, chain.model_dump_json())).lastrowid
-        c.execute("UPDATE device SET revision_id = ? WHERE id = ?", (made, device_id))
+        revision_id = c.execute(
+            "INSERT INTO chain_revision (device_id, chain) VALUES (?, ?)", (device_id, chain.model_dump_json())
+        ).lastrowid
+        c.execute("UPDATE device SET revision_id = ? WHERE id = ?", (revision_id, device_id))
         c.execute(
             "DELETE FROM chain_revision WHERE device_id = ? AND id NOT IN"
             " (SELECT id FROM chain_revision WHERE device_id = ? ORDER BY id DESC LIMIT ?)",

@@ -56,8 +56,8 @@ def settle(database: Database, lesson_id: str, plates: tuple[Plate, ...]) -> Non
         at = _at(c, lesson_id)
         c.execute("DELETE FROM plates_revision WHERE lesson_id = ? AND id > ?", (lesson_id, at or 0))
         kept = _LIST.dump_json(plates).decode()
-        made = c.execute("INSERT INTO plates_revision (lesson_id, plates) VALUES (?, ?)", (lesson_id, kept)).lastrowid
-        c.execute("UPDATE lesson SET plates_id = ? WHERE id = ?", (made, lesson_id))
+        revision_id = c.execute("INSERT INTO plates_revision (lesson_id, plates) VALUES (?, ?)", (lesson_id, kept)).lastrowid
+        c.execute("UPDATE lesson SET plates_id = ? WHERE id = ?", (revision_id, lesson_id))
         c.execute(
             "DELETE FROM plates_revision WHERE lesson_id = ? AND id NOT IN"
             " (SELECT id FROM plates_revision WHERE lesson_id = ? ORDER BY id DESC LIMIT ?)",

@@ -83,19 +83,19 @@ class Caretaker:
 
 
 def _is_news(measured: Tried, known: Sequence[Tried]) -> bool:
-    for one in known:
-        if (one.width, one.height) == (measured.width, measured.height):
-            slower = abs(one.fps - measured.fps) > WORTH_KEEPING * one.fps
-            return slower or abs(one.delay_ms - measured.delay_ms) > max(10.0, 2 * WORTH_KEEPING * one.delay_ms)
+    for before in known:
+        if (before.width, before.height) == (measured.width, measured.height):
+            slower = abs(before.fps - measured.fps) > WORTH_KEEPING * before.fps
+            return slower or abs(before.delay_ms - measured.delay_ms) > max(10.0, 2 * WORTH_KEEPING * before.delay_ms)
     return True
 
 
 def offered_sizes(state: AppState, device: Device) -> list[Offered]:
-    known = {(one.width, one.height): one for one in tried.tried(state.database, device.id)}
+    known = {(measured.width, measured.height): measured for measured in tried.tried(state.database, device.id)}
     found = []
     for size in state.sources.offered(device):
-        one = known.get(size)
-        found.append(Offered(*size, one.fps if one else None, one.delay_ms / 1000 if one else None))
+        measured = known.get(size)
+        found.append(Offered(*size, measured.fps if measured else None, measured.delay_ms / 1000 if measured else None))
     return found
 
 

@@ -53,14 +53,14 @@ class OpenLesson(Asked):
     lesson_id: Id
 
 
-class Stage(BaseModel):
+class LightStage(BaseModel):
     where: str
     count: int
     words: str
 
 
 class LightPathView(BaseModel):
-    stages: list[Stage]
+    stages: list[LightStage]
     count: int
     reads_true: bool
 

@@ -70,7 +70,7 @@ class Sources:
                 return ClipSource(path, look_into(path, kept[0].name))
             except (UnreadableFile, IndexError, OSError):
                 return _Gone()
-        return PagesSource([PageFile(files.path_of(self._database, one), one.kind, one.pages) for one in kept], device.page)
+        return PagesSource([PageFile(files.path_of(self._database, file), file.kind, file.pages) for file in kept], device.page)
 
     def _size(self, device: Device) -> None:
         source = self._by_id.get(device.id)

@@ -17,6 +17,7 @@ WORDS = {
     "label": "name that the browser gives it",
     "source": "device or address",
     "rig": "way it is held",
+    "kind": "kind of device",
     "corners": "corners",
     "aspect": "proportions",
     "paper": "paper",
@@ -76,8 +77,16 @@ def sentence(errors: Sequence[Any]) -> str:
 
 
 def clause(errors: Sequence[Any]) -> str:
-    """The same without its full stop, to stand inside another sentence."""
-    return sentence(errors).rstrip(".")
+    """The same to stand inside another sentence, with which of a file's devices or plates it is about."""
+    words = sentence(errors).rstrip(".")
+    return words[0].lower() + words[1:] + _which(errors[0]["loc"])
+
+
+def _which(location: Sequence[Any]) -> str:
+    for name, word in (("devices", "device"), ("plates", "plate")):
+        if name in location[:-1] and isinstance(number := location[location.index(name) + 1], int):
+            return f" ({word} {number + 1})"
+    return ""
 
 
 def _clause(error: Any) -> str:
@@ -85,7 +94,7 @@ def _clause(error: Any) -> str:
     if kind == "json_invalid":
         return "It is not JSON"
     if kind == "missing":
-        return f"The {word} is missing"
+        return f"Nothing is given for the {word}"
     if kind == "extra_forbidden":
         return "It holds something that Cartouche does not know"
     if kind == "string_too_short":
@@ -96,13 +105,14 @@ def _clause(error: Any) -> str:
         return f"There are too many {word}: {limits['max_length']} at most"
     if kind == "too_short":
         return f"There are too few {word}: {limits['min_length']} at least"
+    what = f"What is given for the {word}"
     if kind in ("less_than_equal", "less_than"):
-        return f"The {word} is too large: {_number(limits.get('le', limits.get('lt')))} at most"
+        return f"{what} is too large: {_number(limits.get('le', limits.get('lt')))} at most"
     if kind in ("greater_than_equal", "greater_than"):
-        return f"The {word} is too small: {_number(limits.get('ge', limits.get('gt')))} at least"
-    if kind == "value_error":
-        return f"The {word} cannot be used: {limits['error']}" if "error" in limits else f"The {word} cannot be used"
-    return f"The {word} is not one that Cartouche can use"
+        return f"{what} is too small: {_number(limits.get('ge', limits.get('gt')))} at least"
+    if kind == "value_error" and "error" in limits:
+        return f"{what} cannot be used: {limits['error']}"
+    return f"{what} is not something that Cartouche can use"
 
 
 def _word(location: Sequence[Any]) -> str:

@@ -14,12 +14,22 @@ from cartouche.live.files.clip import ClipSource
 from cartouche.live.scene import laid_plate
 from cartouche.live.troubles import Trouble
 from cartouche.web.guests.book import Guests
-from cartouche.web.schemas import AudienceView, ClipView, CoveredView, FeedView, LightPathView, LiveView, OutgoingView, ReadingsView, Stage
+from cartouche.web.schemas import (
+    AudienceView,
+    ClipView,
+    CoveredView,
+    FeedView,
+    LightPathView,
+    LightStage,
+    LiveView,
+    OutgoingView,
+    ReadingsView,
+)
 from cartouche.web.state import AppState
 
 
 def path_view(path: LightPath) -> LightPathView:
-    stages = [Stage(where=stage.where, count=stage.count, words=stage.words) for stage in path.stages]
+    stages = [LightStage(where=stage.where, count=stage.count, words=stage.words) for stage in path.stages]
     return LightPathView(stages=stages, count=path.count, reads_true=path.reads_true)
 
 

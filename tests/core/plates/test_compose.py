@@ -5,7 +5,7 @@ import pytest
 from cartouche.bench.devices import DEVICES, settled
 from cartouche.core.errors import DegenerateCorners
 from cartouche.core.pictures import Frame, Size, YuvColour, blank_frame, frame_from_bgr, index_matrix
-from cartouche.core.plates.compose import RING, Composer, Layer
+from cartouche.core.plates.compose import COMPOSED_RING, Composer, Layer
 from cartouche.core.plates.model import Place
 from cartouche.core.plates.placing import placing
 from cartouche.core.straighten.chain import Chain, FrameLink, MirrorLink, SquareLink, TurnLink
@@ -86,15 +86,15 @@ def test_small_print_survives_shrinking() -> None:
 
 def test_a_picture_stays_untouched_for_the_rest_of_the_ring(composer: Composer) -> None:
     first = composer.compose([Layer(WHOLE, Chain(), colours(11))], 0.0)
-    for _ in range(RING - 1):
+    for _ in range(COMPOSED_RING - 1):
         composer.compose([Layer(WHOLE, Chain(), colours(99))], 0.0)
     assert first.y.max() == 11
 
 
 def test_a_change_of_plate_leaves_nothing_of_the_old_one(composer: Composer) -> None:
-    for _ in range(RING + 1):
+    for _ in range(COMPOSED_RING + 1):
         composer.compose([Layer(WHOLE, Chain(), colours(11))], 0.0)
-    for _ in range(RING + 1):
+    for _ in range(COMPOSED_RING + 1):
         frame = composer.compose([Layer(place(0, 0, 0.5, 0.5), Chain(), colours(99))], 0.0)
         assert set(np.unique(frame.y)) == {99, 200}
 
@@ -123,7 +123,7 @@ def test_a_still_picture_stays_the_same_however_often_it_is_drawn(composer: Comp
     for more in ({"rounding": 0.1}, {"round": True}, {"rounding": 0.1, "shadow": True}, {"border": {"width": 0.02}, "rounding": 0.1}):
         layer = Layer(looks(**more), Chain(), colours(20))
         first = composer.compose([layer], 0.0).y.copy()
-        for _ in range(3 * RING):
+        for _ in range(3 * COMPOSED_RING):
             last = composer.compose([layer], 0.0)
         assert np.array_equal(first, last.y), more
 

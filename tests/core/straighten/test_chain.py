@@ -10,7 +10,7 @@ from pydantic import ValidationError
 from cartouche.core.errors import CartoucheError
 from cartouche.core.pictures import Size
 from cartouche.core.straighten.chain import Chain, FrameLink, MirrorLink, SquareLink, TurnLink, straighten
-from cartouche.core.straighten.geometry import homography, rectangle, transform
+from cartouche.core.straighten.geometry import rectangle, solve_homography, transform
 
 FEED = Size(640, 360)
 CORNERS = ((0.2, 0.15), (0.75, 0.2), (0.85, 0.9), (0.1, 0.8))
@@ -23,7 +23,7 @@ def one_by_one(chain: Chain, points: np.ndarray) -> np.ndarray:
     canvas = FEED
     if chain.square.on:
         canvas = straighten(Chain(square=chain.square), FEED).canvas
-        points = transform(homography(chain.square.corners_px(FEED), rectangle(canvas)), points)
+        points = transform(solve_homography(chain.square.corners_px(FEED), rectangle(canvas)), points)
     if chain.turn.on:
         for _ in range(chain.turn.quarters):
             points, canvas = np.stack([canvas.height - points[:, 1], points[:, 0]], axis=1), Size(canvas.height, canvas.width)

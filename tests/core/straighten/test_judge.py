@@ -9,7 +9,7 @@ from cartouche.bench.desks import desk
 from cartouche.bench.more_papers import book
 from cartouche.bench.papers import Paper, contour_sheet
 from cartouche.core.pictures import Frame, Size
-from cartouche.core.straighten.geometry import homography, transform
+from cartouche.core.straighten.geometry import solve_homography, transform
 from cartouche.core.straighten.judge import CANVAS, SQUARE, squared
 from cartouche.core.straighten.page_map import shrunk
 from cartouche.models import page_nets
@@ -37,7 +37,7 @@ def view(paper: Paper, kind: str) -> tuple[Frame, NDArray[np.float64]]:
 
 def part(page: NDArray[np.float64], x0: float, y0: float, x1: float, y1: float) -> NDArray[np.float64]:
     """A part of the page, or more than it, by shares of its sides."""
-    return transform(homography(UNIT, page), np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]]))
+    return transform(solve_homography(UNIT, page), np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]]))
 
 
 @pytest.mark.parametrize("kind", ["wood", "cloth", "black", "pale"])

@@ -10,7 +10,7 @@ from cartouche.core.pictures import Corners, Size
 from cartouche.core.plates.model import FIRST_PLATES
 from cartouche.core.plates.placing import placing
 from cartouche.core.straighten.chain import Chain, FrameLink, MirrorLink, SquareLink, TurnLink, UnbendLink, square_matrix
-from cartouche.core.straighten.geometry import homography, rectangle, transform
+from cartouche.core.straighten.geometry import rectangle, solve_homography, transform
 from cartouche.core.straighten.lens import distort
 from cartouche.core.straighten.page_space import page_space
 from cartouche.core.straighten.square_up import named, square_of
@@ -22,7 +22,7 @@ MARKS = np.array([[20.0, 30.0], [105.0, 148.0], [190.0, 280.0], [60.0, 210.0]]) 
 
 def printed_at(corners: Corners, marks: np.ndarray) -> np.ndarray:
     """Where the marks are in the feed, by the bench's truth, (n, 2) px."""
-    return transform(homography(rectangle(PAGE), corners), marks)
+    return transform(solve_homography(rectangle(PAGE), corners), marks)
 
 
 def squared(corners: Corners, feed: Size) -> SquareLink:

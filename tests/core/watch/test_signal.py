@@ -11,8 +11,8 @@ from cartouche.bench.devices import DEVICES, settled
 from cartouche.core.watch.rate import Rate
 from cartouche.core.watch.signal import (
     BLUR_LIMIT,
+    FEED_LOST_AFTER_S,
     LOOK_EVERY_S,
-    LOST_AFTER_S,
     STARTING_FOR_S,
     STUCK_AFTER_CODEC_S,
     STUCK_AFTER_S,
@@ -49,8 +49,8 @@ def fed(pictures: Callable[[int], np.ndarray], seconds: float, *, encoded: bool 
         (Arrivals(5, None), 5 + STARTING_FOR_S, "asleep"),
         (Arrivals(5, None, connected=False), 6, "lost"),
         (Arrivals(5, 9.9), 10, "live"),
-        (Arrivals(5, 10 - LOST_AFTER_S), 10, "asleep"),
-        (Arrivals(5, 10 - LOST_AFTER_S, connected=False), 10, "lost"),
+        (Arrivals(5, 10 - FEED_LOST_AFTER_S), 10, "asleep"),
+        (Arrivals(5, 10 - FEED_LOST_AFTER_S, connected=False), 10, "lost"),
         (Arrivals(5, 9.9, connected=False), 10, "live"),
     ],
 )

@@ -3,7 +3,7 @@
 from pydantic import BaseModel, ConfigDict, Field
 
 
-class Layer(BaseModel):
+class SimulcastLayer(BaseModel):
     """One quality at which a call sends a participant's webcam (simulcast)."""
 
     model_config = ConfigDict(frozen=True)
@@ -30,13 +30,13 @@ class Audience(BaseModel):
 
 
 # What calls of today send of a webcam: three qualities, chosen by the size of the viewer's tile.
-LAYERS: tuple[Layer, ...] = (
-    Layer(name="large", width=1280, height=720, kbit_s=1500, fps=15),
-    Layer(name="middle", width=640, height=360, kbit_s=500, fps=15),
-    Layer(name="small", width=320, height=180, kbit_s=150, fps=10),
+LAYERS: tuple[SimulcastLayer, ...] = (
+    SimulcastLayer(name="large", width=1280, height=720, kbit_s=1500, fps=15),
+    SimulcastLayer(name="middle", width=640, height=360, kbit_s=500, fps=15),
+    SimulcastLayer(name="small", width=320, height=180, kbit_s=150, fps=10),
 )
 
-WINDOW = Layer(name="window", width=1920, height=1080, kbit_s=2500, fps=10)  # a shared window: sharp rather than quick
+WINDOW = SimulcastLayer(name="window", width=1920, height=1080, kbit_s=2500, fps=10)  # a shared window: sharp rather than quick
 
 # Screens in logical px (what a call lays its tiles out in); distances of Bababekova et al., Optometry and Vision
 # Science 88 (2011) for phones and of ISO 9241-303 for desk screens.
@@ -60,6 +60,6 @@ AUDIENCES: tuple[Audience, ...] = (
 )  # fmt: skip
 
 
-def layer_named(name: str) -> Layer:
+def layer_named(name: str) -> SimulcastLayer:
     """Raises KeyError for a layer no call sends."""
     return {layer.name: layer for layer in (*LAYERS, WINDOW)}[name]

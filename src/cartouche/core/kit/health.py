@@ -18,17 +18,17 @@ class Battery(NamedTuple):
         return self.level < LOW_BATTERY and not self.charging
 
 
-class Advice(NamedTuple):
+class DeviceAdvice(NamedTuple):
     """One sentence, and the name of the press that mends it ('' for none)."""
 
     sentence: str
     press: Literal["", "other lens"] = ""
 
 
-def advice(battery: Battery | None, facing: Facing | None, serves: str | None) -> Advice | None:
+def advice(battery: Battery | None, facing: Facing | None, serves: str | None) -> DeviceAdvice | None:
     """What to do about a device that is live and yet not well; the most pressing first."""
     if facing == "front" and serves == "page":
-        return Advice("It looks through its front lens, towards you: the page is under the other one.", "other lens")
+        return DeviceAdvice("It looks through its front lens, towards you: the page is under the other one.", "other lens")
     if battery is not None and battery.is_low:
-        return Advice(f"Its battery is at {round(100 * battery.level)} %: plug it in before the lesson.")
+        return DeviceAdvice(f"Its battery is at {round(100 * battery.level)} %: plug it in before the lesson.")
     return None

@@ -50,23 +50,23 @@ class Invitations:
         """A new code, made by the caller from ALPHABET with a secure source. Raises ValueError for any other."""
         if len(code) != CODE_LENGTH or set(code) - set(ALPHABET):
             raise ValueError(f"code: wanted {CODE_LENGTH} of {ALPHABET}, got {len(code)} signs")
-        made = Invitation(code, now_s)
-        self._made = [one for one in self._made if now_s - one.made_s < REMEMBERED_FOR_S] + [made]
-        return made
+        invitation = Invitation(code, now_s)
+        self._made = [known for known in self._made if now_s - known.made_s < REMEMBERED_FOR_S] + [invitation]
+        return invitation
 
     def withdraw(self, invitation: Invitation, now_s: float) -> None:
         """It runs out now."""
         invitation.made_s = min(invitation.made_s, now_s - VALID_FOR_S)
 
     def open(self, now_s: float) -> list[Invitation]:
-        return [one for one in self._made if one.left_s(now_s) > 0]
+        return [invitation for invitation in self._made if invitation.left_s(now_s) > 0]
 
     def enter(self, typed: str, who: str, now_s: float) -> Invitation | Refused:
         """Let one in by its code. who: the address that asks; typed: in any case, with blanks or hyphens."""
         if self._must_wait(who, now_s):
             return Refused("wait")
         code = "".join(sign for sign in typed.upper() if sign.isalnum())
-        found = [one for one in self._made if hmac.compare_digest(one.code.encode(), code.encode())]
+        found = [known for known in self._made if hmac.compare_digest(known.code.encode(), code.encode())]
         if not found:
             self._wrong.append((now_s, who))
             return Refused("wrong")
@@ -79,5 +79,5 @@ class Invitations:
         return invitation
 
     def _must_wait(self, who: str, now_s: float) -> bool:
-        recent = [one for at_s, one in self._wrong if now_s - at_s < WINDOW_S]
+        recent = [address for at_s, address in self._wrong if now_s - at_s < WINDOW_S]
         return len(recent) >= MAX_WRONG_IN_ALL or recent.count(who) >= MAX_WRONG_EACH

@@ -43,7 +43,7 @@ def networks(addresses: Iterable[tuple[str, str, int]], usual: str | None) -> li
         way = way_of(adapter)
         net = ipaddress.ip_network(f"{address}/{prefix}", strict=False)
         found.append(Network(address, adapter, way, f"{adapter}, {WORDS[way]}: its addresses begin with {_begins(net)}", address == usual))
-    return sorted(found, key=lambda one: (one.way == "virtual", not one.usual, _RANK[one.way], one.address))
+    return sorted(found, key=lambda network: (network.way == "virtual", not network.usual, _RANK[network.way], network.address))
 
 
 def way_of(adapter: str) -> Way:

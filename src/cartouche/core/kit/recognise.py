@@ -43,25 +43,25 @@ def recognise(known: Sequence[Known], present: Sequence[Present]) -> Recognised:
     The id lasts as long as the browser's data for this address and, in some browsers, the port of the computer.
     Two devices of one make have the same label: without their ids nothing tells them apart, and neither is guessed.
     """
-    by_source = {one.source: one for one in present if one.source}
-    matches = {one.id: by_source[one.source] for one in known if one.source in by_source}
+    by_source = {camera.source: camera for camera in present if camera.source}
+    matches = {camera.id: by_source[camera.source] for camera in known if camera.source in by_source}
     whys: dict[str, Why] = dict.fromkeys(matches, "same id")
-    taken = {one.source for one in matches.values()}
-    left = [one for one in known if one.id not in matches]
-    free = [one for one in present if one.source not in taken]
-    wanted = Counter(_make(one.label) for one in left if _make(one.label))
+    taken = {camera.source for camera in matches.values()}
+    left = [camera for camera in known if camera.id not in matches]
+    free = [camera for camera in present if camera.source not in taken]
+    wanted = Counter(_make(camera.label) for camera in left if _make(camera.label))
     unsure = []
-    for one in left:
-        make = _make(one.label)
-        alike = [other for other in free if make and _make(other.label) == make and _fits(one.max_size, other.max_size)]
+    for camera in left:
+        make = _make(camera.label)
+        alike = [other for other in free if make and _make(other.label) == make and _fits(camera.max_size, other.max_size)]
         if len(alike) == 1 and wanted[make] == 1:
-            matches[one.id], whys[one.id] = alike[0], "same make"
+            matches[camera.id], whys[camera.id] = alike[0], "same make"
         elif alike:
-            unsure.append(one.id)
-            whys[one.id] = "two alike"
-    taken = {one.source for one in matches.values()}
-    missing = [one.id for one in known if one.id not in matches and one.id not in unsure]
-    return Recognised(matches, whys, missing, unsure, [one for one in present if one.source not in taken])
+            unsure.append(camera.id)
+            whys[camera.id] = "two alike"
+    taken = {camera.source for camera in matches.values()}
+    missing = [camera.id for camera in known if camera.id not in matches and camera.id not in unsure]
+    return Recognised(matches, whys, missing, unsure, [camera for camera in present if camera.source not in taken])
 
 
 def _make(label: str) -> str:

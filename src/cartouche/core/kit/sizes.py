@@ -27,12 +27,12 @@ class Offered(NamedTuple):
         return (self.fps or QUICK_FRAMES_S) < QUICK_FRAMES_S or (self.delay_s or 0.0) > QUICK_DELAY_S
 
 
-def lags(one: Offered, offered: Sequence[Offered]) -> bool:
+def lags(size: Offered, offered: Sequence[Offered]) -> bool:
     """Whether this size is slow and a smaller one was measured to be clearly quicker: else the computer is at fault, not the size."""
-    smaller = [other for other in offered if other.width * other.height < one.width * one.height]
-    return one.is_slow and any(
-        (other.fps or 0.0) >= CLEARLY * (one.fps or QUICK_FRAMES_S)
-        or (other.delay_s is not None and one.delay_s is not None and CLEARLY * other.delay_s <= one.delay_s)
+    smaller = [other for other in offered if other.width * other.height < size.width * size.height]
+    return size.is_slow and any(
+        (other.fps or 0.0) >= CLEARLY * (size.fps or QUICK_FRAMES_S)
+        or (other.delay_s is not None and size.delay_s is not None and CLEARLY * other.delay_s <= size.delay_s)
         for other in smaller
     )
 
@@ -53,22 +53,22 @@ def choose(offered: Sequence[Offered], wish: Wish, page_share_px_per_mm: float |
     """
     if not offered:
         return None
-    by_size = sorted(offered, key=lambda one: one.width * one.height)
-    usable = [one for one in by_size if one.width >= MIN_QUICK_WIDTH] or by_size
+    by_size = sorted(offered, key=lambda size: size.width * size.height)
+    usable = [size for size in by_size if size.width >= MIN_QUICK_WIDTH] or by_size
     sharpest = by_size[-1]
     if wish == "sharp":
         return Choice(sharpest, "the largest it offers")
-    quickest = next((one for one in reversed(usable) if one.width <= QUICK_WIDTH and not lags(one, by_size)), usable[0])
+    quickest = next((size for size in reversed(usable) if size.width <= QUICK_WIDTH and not lags(size, by_size)), usable[0])
     if wish == "quick":
         return Choice(quickest, "the largest that keeps up with a writing hand")
     if page_share_px_per_mm is None:
         return Choice(quickest, "no page is known yet, so the quick one")
     need = width_for(print_pt, page_share_px_per_mm)
-    enough = [one for one in usable if one.width >= need]
+    enough = [size for size in usable if size.width >= need]
     if not enough:
         return Choice(sharpest, f"{print_pt:g}-point print needs {need:.0f} px across: the largest comes nearest")
     # what reads and is quick; of what reads but lags, the smallest
-    best = next((one for one in enough if not lags(one, by_size)), enough[0])
+    best = next((size for size in enough if not lags(size, by_size)), enough[0])
     return Choice(best, f"{print_pt:g}-point print needs {need:.0f} px across")
 
 
@@ -81,5 +81,5 @@ def width_for(print_pt: float, page_share_px_per_mm: float) -> float:
 def usual_sizes(largest: tuple[int, int]) -> list[tuple[int, int]]:
     """The sizes that cameras usually offer, up to the largest one (width, height)."""
     widths = [(640, 480), (1280, 720), (1920, 1080), (2560, 1440), (3840, 2160)]
-    inside = [one for one in widths if one[0] <= largest[0] and one[1] <= largest[1]]
+    inside = [size for size in widths if size[0] <= largest[0] and size[1] <= largest[1]]
     return inside or [largest]

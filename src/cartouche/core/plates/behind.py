@@ -28,19 +28,19 @@ class PersonMask:
         y, u, v = (cv2.resize(plane, SEEN, interpolation=cv2.INTER_AREA) for plane in _pre_shrunk(frame))
         picture = cv2.cvtColor(cv2.merge([y, v, u]), cv2.COLOR_YCrCb2RGB)
         fresh = self._net(np.ascontiguousarray(picture.transpose(2, 0, 1)[None], np.float32) * np.float32(1 / 255))[0, 0]
-        made = fresh if self._last is None else SMOOTHED * self._last + (1 - SMOOTHED) * fresh
-        self._last = np.asarray(made, np.float32)
+        smoothed = fresh if self._last is None else SMOOTHED * self._last + (1 - SMOOTHED) * fresh
+        self._last = np.asarray(smoothed, np.float32)
         return self._last
 
 
 def _pre_shrunk(frame: Frame) -> tuple[Plane, ...]:
     """Halved while that is possible: an odd shrink by area costs ten times as much."""
-    made = []
+    shrunk = []
     for plane in frame.planes:
         while plane.shape[1] >= 2 * SEEN[0] and plane.shape[0] >= 2 * SEEN[1]:
             plane = half_size(plane)
-        made.append(plane)
-    return tuple(made)
+        shrunk.append(plane)
+    return tuple(shrunk)
 
 
 class BehindPainter:
@@ -56,11 +56,11 @@ class BehindPainter:
         """mask: (h, w) float32 0-1, 1 where the person is."""
         if not self._ring or self._ring[0].size != frame.size:
             self._ring = [blank_frame(frame.size, YuvColour(0, 128, 128)) for _ in range(self.RING)]
-        made = self._ring[self._next]
+        slot = self._ring[self._next]
         self._next = (self._next + 1) % self.RING
         colour = yuv_of_hex(wish.colour)
         soft: dict[tuple[int, ...], tuple[NDArray[np.float32], NDArray[np.float32]]] = {}
-        for source, target, value in zip(frame.planes, made.planes, colour, strict=True):
+        for source, target, value in zip(frame.planes, slot.planes, colour, strict=True):
             size = target.shape[::-1]
             if size not in soft:
                 person = np.asarray(cv2.resize(mask, size, interpolation=cv2.INTER_LINEAR), np.float32)
@@ -72,8 +72,8 @@ class BehindPainter:
                 ground = _softened(source, rest) if wish.way == "soften" else np.full_like(source, value)
                 cv2.blendLinear(source, ground, person, rest, dst=target)
         if wish.light > 0:
-            _lit(made.y, soft[made.y.shape[::-1]], wish.light)
-        return Frame(made.y, made.u, made.v, frame.captured_s)
+            _lit(slot.y, soft[slot.y.shape[::-1]], wish.light)
+        return Frame(slot.y, slot.u, slot.v, frame.captured_s)
 
 
 def _softened(plane: Plane, rest: NDArray[np.float32]) -> Plane:

@@ -30,7 +30,8 @@ from cartouche.core.straighten.geometry import transform
 from cartouche.core.straighten.lens import distort
 from cartouche.core.straighten.tone import Correction, Tone, apply_tone, correction
 
-RING = 8  # at 30 frames/s a picture stays untouched for a quarter of a second after it was handed out: longer than any reader holds it
+# at 30 frames/s a picture stays untouched for a quarter of a second after it was handed out: longer than any reader holds it
+COMPOSED_RING = 8
 NO_CHAIN = Chain()
 
 
@@ -101,13 +102,13 @@ class Composer:
     def __init__(self, size: Size, background: YuvColour) -> None:
         self.size = size
         self.background = background
-        self._ring = [blank_frame(size, background) for _ in range(RING)]
-        self._drawn: list[object] = [None] * RING
+        self._ring = [blank_frame(size, background) for _ in range(COMPOSED_RING)]
+        self._drawn: list[object] = [None] * COMPOSED_RING
         self._next = 0
         self._plans: list[_Plan] = []
 
     def compose(self, layers: Sequence[Layer], captured_s: float, on_failure: OnFailure | None = None) -> Frame:
-        """Draw layers back to front; the result stays valid for RING - 1 more calls.
+        """Draw layers back to front; the result stays valid for COMPOSED_RING - 1 more calls.
 
         captured_s: the moment to carry, seconds.  on_failure: told the number of a layer that cannot be drawn and why; that
         layer's area then stays as it was in the last picture.  Without it the layer's own error is raised, DegenerateCorners
@@ -116,7 +117,7 @@ class Composer:
         plans = [self._plan_or_hold(number, layer, on_failure) for number, layer in enumerate(layers)]
         del self._plans[len(layers) :]
         slot = self._next
-        self._next = (slot + 1) % RING
+        self._next = (slot + 1) % COMPOSED_RING
         picture = self._ring[slot]
         drawn = (self.background, *(plan.key(layer) for plan, layer in zip(plans, layers, strict=True)))
         if drawn != self._drawn[slot]:
@@ -198,31 +199,31 @@ FRAME_WIDTH = 0.008
 
 
 def _sampling(layer: Layer, feed: Size, outgoing: Size) -> _Sampling:
-    laid = placing(layer.place, layer.chain, feed, outgoing)
-    level = shrink_level(laid.matrix, laid.box)
-    to_box = np.array([[1, 0, -laid.box.x0], [0, 1, -laid.box.y0], [0, 0, 1.0]])
-    luma = to_box @ laid.matrix @ scaling(2.0**level, 2.0**level)
+    placed = placing(layer.place, layer.chain, feed, outgoing)
+    level = shrink_level(placed.matrix, placed.box)
+    to_box = np.array([[1, 0, -placed.box.x0], [0, 1, -placed.box.y0], [0, 0, 1.0]])
+    luma = to_box @ placed.matrix @ scaling(2.0**level, 2.0**level)
     chroma = scaling(0.5, 0.5) @ luma @ scaling(2.0, 2.0)
     off_axis = np.abs(luma[[0, 1, 2, 2], [1, 0, 0, 1]]).max()
-    distortion = laid.straightened.distortion
+    distortion = placed.straightened.distortion
     straight = bool(off_axis < 1e-9 and luma[0, 0] > 0 and luma[1, 1] > 0) and not distortion
-    made = _Sampling(laid, level, luma / luma[2, 2], chroma / chroma[2, 2], straight)
-    if distortion and not laid.box.empty:
-        size = (laid.box.x1 - laid.box.x0, laid.box.y1 - laid.box.y0)
+    sampling = _Sampling(placed, level, luma / luma[2, 2], chroma / chroma[2, 2], straight)
+    if distortion and not placed.box.empty:
+        size = (placed.box.x1 - placed.box.x0, placed.box.y1 - placed.box.y0)
         source = Size(feed.width / 2**level, feed.height / 2**level)
-        made.tables = (
-            _tables(made.luma, distortion, source, size),
-            _tables(made.chroma, distortion, Size(source.width / 2, source.height / 2), (size[0] // 2, size[1] // 2)),
+        sampling.tables = (
+            _tables(sampling.luma, distortion, source, size),
+            _tables(sampling.chroma, distortion, Size(source.width / 2, source.height / 2), (size[0] // 2, size[1] // 2)),
         )
-    return made
+    return sampling
 
 
-def _correction(layer: Layer, laid: Placing) -> Correction | None:
-    if layer.tone is None or laid.box.empty or not (layer.chain.light.on or layer.chain.colour.on):
+def _correction(layer: Layer, placed: Placing) -> Correction | None:
+    if layer.tone is None or placed.box.empty or not (layer.chain.light.on or layer.chain.colour.on):
         return None
-    to_canvas = np.linalg.inv(laid.canvas_matrix) @ translation(laid.box.x0, laid.box.y0)
-    size = (laid.box.x1 - laid.box.x0, laid.box.y1 - laid.box.y0)
-    return correction(layer.tone, layer.chain, to_canvas, laid.straightened.canvas, size)
+    to_canvas = np.linalg.inv(placed.canvas_matrix) @ translation(placed.box.x0, placed.box.y0)
+    size = (placed.box.x1 - placed.box.x0, placed.box.y1 - placed.box.y0)
+    return correction(layer.tone, layer.chain, to_canvas, placed.straightened.canvas, size)
 
 
 _TABLE_STEP = 8  # px: the table is worked out at every eighth and spread linearly; off by less than a hundredth of a pixel

@@ -26,23 +26,23 @@ def between(before: Sequence[Laid], after: Sequence[Laid], share: float) -> list
     A place is held by both when it shows the same content, the first such by the first such.
     """
     if share >= 1:
-        return [Shown(laid.place) for laid in after]
+        return [Shown(target.place) for target in after]
     eased = share * share * (3 - 2 * share)
     left = list(before)
-    made: list[Shown] = []
-    for laid in after:
-        same = next((one for one in left if one.place.content == laid.place.content), None)
+    shown: list[Shown] = []
+    for target in after:
+        same = next((candidate for candidate in left if candidate.place.content == target.place.content), None)
         if same is None:
-            made.append(Shown(laid.place, eased))
+            shown.append(Shown(target.place, eased))
         else:
             left.remove(same)
-            made.append(Shown(_moved(_filled(same), _filled(laid), eased)))
-    return [*(Shown(laid.place, 1 - eased) for laid in left), *made]
+            shown.append(Shown(_moved(_filled(same), _filled(target), eased)))
+    return [*(Shown(target.place, 1 - eased) for target in left), *shown]
 
 
-def _filled(laid: Laid) -> Place:
+def _filled(target: Laid) -> Place:
     """The same look as a place that is filled: a picture with margins is one whose rectangle is just as large as it."""
-    place, aspect = laid.place, laid.aspect
+    place, aspect = target.place, target.aspect
     if place.fit == "fill" or aspect is None:
         return place
     rect = place.rect

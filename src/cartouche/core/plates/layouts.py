@@ -88,7 +88,7 @@ def _face_aspect(aspect: float) -> float:
 def _faces(room: Box, aspects: Sequence[float], places: Sequence[Place], down: bool) -> list[Box]:
     """Each in its share of the room, as large as its proportions let it be, in the middle; a face is cropped towards them."""
     x, y, width, height = room
-    made, count = [], len(places)
+    rects, count = [], len(places)
     for number, (aspect, place) in enumerate(zip(aspects, places, strict=True)):
         cell_wide = width if down else (width - (count - 1) * MARGIN) / count
         cell_high = (height - (count - 1) * MARGIN) / count if down else height
@@ -97,8 +97,8 @@ def _faces(room: Box, aspects: Sequence[float], places: Sequence[Place], down: b
         high = wide / wanted
         left = x + (cell_wide - wide) / 2 + (0 if down else number * (cell_wide + MARGIN))
         top = y + (cell_high - high) / 2 + (number * (cell_high + MARGIN) if down else 0)
-        made.append((left, top, wide, high))
-    return made
+        rects.append((left, top, wide, high))
+    return rects
 
 
 def _side_by_side(aspects: Sequence[float], places: Sequence[Place], wide: float) -> list[Box]:
@@ -108,11 +108,11 @@ def _side_by_side(aspects: Sequence[float], places: Sequence[Place], wide: float
     shapes = [_face_aspect(aspect) if place.fit == "fill" else aspect for aspect, place in zip(aspects, places, strict=True)]
     room = wide - (len(places) + 1) * MARGIN
     high = min(1 - 2 * MARGIN, room / sum(shapes))
-    left, made = (wide - high * sum(shapes) - (len(places) - 1) * MARGIN) / 2, []
+    left, rects = (wide - high * sum(shapes) - (len(places) - 1) * MARGIN) / 2, []
     for shape in shapes:
-        made.append((left, (1 - high) / 2, high * shape, high))
+        rects.append((left, (1 - high) / 2, high * shape, high))
         left += high * shape + MARGIN
-    return made
+    return rects
 
 
 def _stacked(aspects: Sequence[float], places: Sequence[Place], wide: float) -> list[Box]:
@@ -120,13 +120,13 @@ def _stacked(aspects: Sequence[float], places: Sequence[Place], wide: float) -> 
     if len(places) == 1:
         return _alone(places[0], wide)
     shares = [0.62, *([0.38 / (len(places) - 1)] * (len(places) - 1))]
-    top, made = MARGIN, []
+    top, rects = MARGIN, []
     for share, aspect, place in zip(shares, aspects, places, strict=True):
         high = (1 - (len(places) + 1) * MARGIN) * share
         width = min(wide - 2 * MARGIN, high * (aspect if place.fit == "fit" else max(aspect, 16 / 9)))
-        made.append(((wide - width) / 2, top, width, high))
+        rects.append(((wide - width) / 2, top, width, high))
         top += high + MARGIN
-    return made
+    return rects
 
 
 def _four(aspects: Sequence[float], places: Sequence[Place], wide: float) -> list[Box]:
@@ -134,12 +134,12 @@ def _four(aspects: Sequence[float], places: Sequence[Place], wide: float) -> lis
     if len(places) < 3:
         return _side_by_side(aspects, places, wide)
     rows = (len(places) + 1) // 2
-    high, made = (1 - (rows + 1) * MARGIN) / rows, []
+    high, rects = (1 - (rows + 1) * MARGIN) / rows, []
     for number in range(len(places)):
         row, alone = number // 2, number == len(places) - 1 and len(places) % 2 == 1
         cell = wide - 2 * MARGIN if alone else (wide - 3 * MARGIN) / 2
-        made.append((MARGIN + (number % 2) * (cell + MARGIN), MARGIN + row * (high + MARGIN), cell, high))
-    return made
+        rects.append((MARGIN + (number % 2) * (cell + MARGIN), MARGIN + row * (high + MARGIN), cell, high))
+    return rects
 
 
 def _band(aspects: Sequence[float], places: Sequence[Place], wide: float) -> list[Box]:

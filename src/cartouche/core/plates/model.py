@@ -149,7 +149,7 @@ class Plate(_Kept):
         return self
 
 
-WHOLE = Rect(x=0, y=0, width=1, height=1)
+WHOLE_RECT = Rect(x=0, y=0, width=1, height=1)
 
 
 def _place(role: Role, x: float = 0, y: float = 0, width: float = 1, height: float = 1, **more: object) -> Place:
@@ -184,7 +184,7 @@ FIRST_PLATES: tuple[Plate, ...] = (
     ),
 )
 
-_WAITS = Place(content=ColourContent(colour="#E6EAF6"), rect=WHOLE, rounding=0.03)
+_WAITS = Place(content=ColourContent(colour="#E6EAF6"), rect=WHOLE_RECT, rounding=0.03)
 READY_MADE: tuple[Plate, ...] = (
     *FIRST_PLATES,
     Plate(

@@ -31,6 +31,7 @@ def blend(area: Plane, source: Plane, alpha: Alpha) -> None:
 
 
 def mix(area: Plane, source: Plane, opacity: float) -> None:
+    """Blend source over area by one opacity, 0-1, in place. area, source: (h, w) uint8."""
     cv2.addWeighted(source, opacity, area, 1 - opacity, 0, dst=area)
 
 
@@ -65,15 +66,19 @@ def corner_parts(size: int) -> list[tuple[slice, slice]]:
 
 def at_corners(corner: Alpha) -> list[Alpha]:
     """The top-left corner's coverage, turned to each of the four."""
-    return [np.ascontiguousarray(one) for one in (corner, corner[:, ::-1], corner[::-1], corner[::-1, ::-1])]
+    return [np.ascontiguousarray(turned) for turned in (corner, corner[:, ::-1], corner[::-1], corner[::-1, ::-1])]
 
 
 def under_corners(area: Plane, radius: int) -> list[Plane]:
+    """Copies of what lies under the four corners of an area. area: (h, w) uint8.  radius: px. Returns four (radius, radius) uint8."""
     return [area[part].copy() for part in corner_parts(radius)]
 
 
 def round_off(area: Plane, under: list[Plane], radius: int) -> None:
-    """Put back what lay under the corners of a place that was drawn square."""
+    """Put back what lay under the corners of a place that was drawn square.
+
+    area: (h, w) uint8, in place.  below: four (radius, radius) uint8, see `under_corners`.  radius: px.
+    """
     if radius < 1:
         return
     for part, below, alpha in zip(corner_parts(radius), under, at_corners(rounded_corner(radius, radius)), strict=True):
@@ -97,6 +102,7 @@ def ring(area: Plane, value: int, width: int, radius: int, opacity: float) -> No
 
 
 def oval_ring(area: Plane, value: int, width: int, opacity: float) -> None:
+    """A ring along the ellipse that fills the area, in place. area: (h, w) uint8.  width: px.  opacity: 0-1."""
     high, wide = area.shape
     alpha = ellipse(wide, high).copy()
     if wide > 2 * width and high > 2 * width:

@@ -111,7 +111,10 @@ class Calm(NamedTuple):
 
 
 def clearance(taken: NDArray[np.bool_]) -> Cells:
-    """How far each cell is from what is taken, in cells."""
+    """How far each cell is from what is taken, in cells.
+
+    taken: (rows, columns) bool. Returns (rows, columns) float32, cells.
+    """
     if not taken.any():
         return np.full(taken.shape, FAR, np.float32)
     return np.minimum(cv2.distanceTransform((~taken).astype(np.uint8), cv2.DIST_L2, 3), FAR).astype(np.float32)
@@ -153,19 +156,19 @@ class Floating(NamedTuple):
     crowded: bool = False
 
 
-def floated(seen: InkMap, face: Floating, full: CellBox, now_s: float) -> Floating:
+def floated(ink: InkMap, face: Floating, full: CellBox, now_s: float) -> Floating:
     """Where the face should be now: where it is, unless writing comes near; then, before it is reached, where it is clear for long.
 
     Never while a hand is at work close beside it, and seldom; at once when a hand comes under it. full: its box at its full size.
     """
-    written = seen.written
+    written = ink.written
     here = clear_of(clearance(written), face.box)
-    under = seen.works_under(face.box, now_s)
+    under = ink.works_under(face.box, now_s)
     if here >= NEAR and not face.crowded and not under:
         return face
-    if not under and not seen.quiet(face.box, now_s):
+    if not under and not ink.quiet(face.box, now_s):
         return face
-    clear = clearance(written | (now_s - seen.moved_s < HANDS_S))
+    clear = clearance(written | (now_s - ink.moved_s < HANDS_S))
     found = calm_place(clear, CellBox(face.box.x, face.box.y, full.width, full.height))
     if under:
         here = 0.0

@@ -96,6 +96,8 @@ def shrink_level(matrix: Matrix, box: Box) -> int:
     """How often to halve the feed before sampling it, so that one sample never skips more than 1.5 feed pixels.
 
     Judged at the middle of the box: finer levels at its near end cost more than they show.
+
+    matrix: (3, 3), feed px -> outgoing px.
     """
     centre = np.array([[(box.x0 + box.x1) / 2, (box.y0 + box.y1) / 2]])
     shrink = float(smallest_stretch(np.linalg.inv(matrix), centre)[0])

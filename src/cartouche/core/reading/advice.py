@@ -48,11 +48,11 @@ def advise(
         return []
     box = place_box(place, outgoing)
     room = Size(box.x1 - box.x0, box.y1 - box.y0)
-    made = placing(place, page.chain, page.feed, outgoing).straightened
-    line_share = step_mm / (made.canvas.height * (made.mm_per_unit or 1.0))
+    page_map = placing(place, page.chain, page.feed, outgoing).straightened
+    line_share = step_mm / (page_map.canvas.height * (page_map.mm_per_unit or 1.0))
     found = [
-        _closer(page, place, outgoing, audiences, asks_pt, room, made.canvas),
-        _band(page, place, outgoing, audiences, asks_pt, room, made.canvas, line_share),
+        _closer(page, place, outgoing, audiences, asks_pt, room, page_map.canvas),
+        _band(page, place, outgoing, audiences, asks_pt, room, page_map.canvas, line_share),
         _told("sharp", "Sharp instead of quick", None, page, place, larger or outgoing, audiences, asks_pt),
         _told(
             "window",
@@ -66,20 +66,22 @@ def advise(
         ),
         _told("beforehand", "The page taken beforehand", None, _captured(page), place, outgoing, audiences, asks_pt),
     ]
-    useful = [one for one in found if one is not None and one.worst < WORTH_IT * now.points]
-    return sorted(useful, key=lambda one: (not one.reads, one.worst))
+    useful = [advice for advice in found if advice is not None and advice.worst < WORTH_IT * now.points]
+    return sorted(useful, key=lambda advice: (not advice.reads, advice.worst))
 
 
 def _worst(page: PagePicture, place: Place, outgoing: Size, audiences: Sequence[Audience]) -> Print | None:
-    prints = [made for audience in audiences if (made := print_for(audience, page, place, outgoing)) is not None]
-    return max(prints, key=lambda made: made.points, default=None)
+    prints = [print_ for audience in audiences if (print_ := print_for(audience, page, place, outgoing)) is not None]
+    return max(prints, key=lambda print_: print_.points, default=None)
 
 
 def _told(
     way: Way, says: str, chain: Chain | None, page: PagePicture, place: Place, outgoing: Size, audiences: Sequence[Audience], asks_pt: float
 ) -> Advice | None:
     outcomes = [
-        Outcome(audience.name, made.points) for audience in audiences if (made := print_for(audience, page, place, outgoing)) is not None
+        Outcome(audience.name, print_.points)
+        for audience in audiences
+        if (print_ := print_for(audience, page, place, outgoing)) is not None
     ]
     if not outcomes:
         return None
@@ -108,10 +110,10 @@ def _closer(
         low, high = (low, zoom) if points(zoom) <= enough else (zoom, high)
     link = frame.model_copy(update={"zoom": high, "on": True})
     closer = _framed(page, link)
-    seen = seen_share(link, canvas, room)
+    visible = seen_share(link, canvas, room)
     words = words_across(closer, place, outgoing, asks_pt)
     across = f", {words:.0f} words wide" if words is not None else ""
-    says = f"Closer, {round(100 * high)} %: {round(100 * seen.width * seen.height)} % of the page{across}"
+    says = f"Closer, {round(100 * high)} %: {round(100 * visible.width * visible.height)} % of the page{across}"
     return _told("closer", says, closer.chain, closer, place, outgoing, audiences, asks_pt)
 
 

@@ -20,14 +20,14 @@ class Agreement(NamedTuple):
 def agreement(path: LightPath, proof: Proof | None) -> Agreement:
     """path: from paper to learners.  proof: of the straightened page as it is; None before the first look."""
     if proof is None or proof.reads_true is None:
-        seen = "too little print on it" if proof is None or proof.windows < 1.5 else "its print tells both ways"
-        return Agreement("cannot tell", f"The page itself cannot tell: {seen}. The count of reflections holds.")
+        reason = "too little print on it" if proof is None or proof.windows < 1.5 else "its print tells both ways"
+        return Agreement("cannot tell", f"The page itself cannot tell: {reason}. The count of reflections holds.")
     sure = min(99, round(100 * proof.confidence))  # of what was seen in a picture nobody is quite sure
     if proof.reads_true != path.reads_true:
-        told = "reads reversed" if path.reads_true else "reads true"
+        claim = "reads reversed" if path.reads_true else "reads true"
         return Agreement(
             "differs",
-            f"The page itself {told} ({sure} % sure), against the count. A mirror may be missing from the rig, or the device "
+            f"The page itself {claim} ({sure} % sure), against the count. A mirror may be missing from the rig, or the device "
             "flips its picture by itself: flip it here, and it is right for the learners.",
             "mirror",
         )

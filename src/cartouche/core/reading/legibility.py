@@ -6,7 +6,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from cartouche.core.call.audience import Audience, Layer
+from cartouche.core.call.audience import Audience, SimulcastLayer
 from cartouche.core.pictures import Size
 
 MM_PER_POINT = 25.4 / 72  # ISO 216 papers, desktop-publishing point
@@ -44,7 +44,7 @@ def points_for_x_height(x_height_mm: float) -> float:
 
 
 def smallest_print(
-    feed_px_per_mm: NDArray[np.float64], outgoing_px_per_mm: NDArray[np.float64], outgoing: Size, layer: Layer, audience: Audience
+    feed_px_per_mm: NDArray[np.float64], outgoing_px_per_mm: NDArray[np.float64], outgoing: Size, layer: SimulcastLayer, audience: Audience
 ) -> Print:
     """Smallest type, in points, that this audience can read on anywhere on the visible page.
 

@@ -37,11 +37,11 @@ def read_page(luma: Plane, mm_per_px: float | None, net: Net) -> PageReading:
 
 def _sizes(lines: list[TextLine], mm_per_px: float) -> tuple[float | None, float | None]:
     """Smallest and usual print, points, each weighed by the length it runs for."""
-    told = [(points_for_x_height(line.x_height_px * mm_per_px), _length(line)) for line in lines if line.letters >= 4]
-    told = sorted((points, length) for points, length in told if PRINT_PT[0] <= points <= PRINT_PT[1])
-    if not told:
+    sizes = [(points_for_x_height(line.x_height_px * mm_per_px), _length(line)) for line in lines if line.letters >= 4]
+    sizes = sorted((points, length) for points, length in sizes if PRINT_PT[0] <= points <= PRINT_PT[1])
+    if not sizes:
         return None, None
-    points, length = (np.array(values, np.float64) for values in zip(*told, strict=True))
+    points, length = (np.array(values, np.float64) for values in zip(*sizes, strict=True))
     share = np.cumsum(length) / length.sum()
     return float(points[int(np.searchsorted(share, SMALLEST_SHARE))]), float(points[int(np.searchsorted(share, 0.5))])
 

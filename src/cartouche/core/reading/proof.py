@@ -86,11 +86,11 @@ def _of_line(ink: Plane, line: TextLine) -> list[Plane]:
     middle = (line.body[0] + line.body[1]) / 2
     source: Plane = ink if scale > 0.7 else cv2.resize(ink, None, fx=scale * 1.4, fy=scale * 1.4, interpolation=cv2.INTER_AREA)  # type: ignore[assignment]
     shrunk = 1.0 if scale > 0.7 else scale * 1.4
-    made = []
+    windows = []
     for number in range(count):
         centre = start + (number + 0.5) * step / scale
-        made.append(_window(source, centre * shrunk, middle * shrunk, scale / shrunk, line.vertical))
-    return made
+        windows.append(_window(source, centre * shrunk, middle * shrunk, scale / shrunk, line.vertical))
+    return windows
 
 
 def _window(ink: Plane, along: float, across: float, scale: float, vertical: bool) -> Plane:
@@ -114,7 +114,10 @@ _QUARTERS_DOWN = np.array([3, 1, 1, 3])
 
 
 def judged(logits: NDArray[np.float32], vertical: NDArray[np.bool_], clear: NDArray[np.float32] | float = 1.0) -> Proof:
-    """All windows together: their log-odds add up, each bounded; windows that are no print, or smeared, count for little."""
+    """All windows together: their log-odds add up, each bounded; windows that are no print, or smeared, count for little.
+
+    logits: (windows, 5) float32, the four ways and no print.  vertical: (windows,).  clear: (windows,), or one number for all, 0-1.
+    """
     shifted = logits - logits.max(axis=1, keepdims=True)
     share = np.exp(shifted)
     share /= share.sum(axis=1, keepdims=True)
@@ -128,12 +131,12 @@ def judged(logits: NDArray[np.float32], vertical: NDArray[np.bool_], clear: NDAr
         other = -MAX_PER_WINDOW * print_share[vertical != down].sum()
         for way in range(4):
             totals[_FLIP_OF[way], quarters[way]] += part[:, way].sum() + other
-    seen = float(print_share.sum())
-    worth = min(MAX_WORTH, 1 / (1 + ALIKE * max(seen - 1, 0)))
+    print_sum = float(print_share.sum())
+    worth = min(MAX_WORTH, 1 / (1 + ALIKE * max(print_sum - 1, 0)))
     chances = np.exp(worth * (totals - totals.max()))
     chances /= chances.sum()
     reversed_chance = float(chances[1].sum())
     best = int(chances.argmax())
     sure = max(reversed_chance, 1 - reversed_chance)
-    tells = sure >= SURE and seen >= MIN_PRINT
+    tells = sure >= SURE and print_sum >= MIN_PRINT
     return Proof(reversed_chance < 0.5 if tells else None, best % 4, float(chances.max()) if tells else sure, printed)  # type: ignore[arg-type]

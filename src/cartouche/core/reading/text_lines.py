@@ -41,7 +41,10 @@ def ink_map(luma: Plane) -> Plane:
 
 
 def find_lines(ink: Plane) -> list[TextLine]:
-    """Every line that looks like letters in a row, the longest first. ink: see `ink_map`."""
+    """Every line that looks like letters in a row, the longest first. ink: see `ink_map`.
+
+    ink: (h, w) uint8. Positions and heights are px of it.
+    """
     level = max(MIN_INK, cv2.threshold(ink, 0, 255, cv2.THRESH_OTSU)[0] * 0.8)
     _, solid = cv2.threshold(ink, level, 255, cv2.THRESH_BINARY)
     boxes = _letters(np.asarray(solid, np.uint8))
@@ -75,7 +78,7 @@ def _rows(boxes: NDArray[np.int32], ink: Plane, octave: tuple[int, int], vertica
     count, labels, stats, _ = cv2.connectedComponentsWithStats(cv2.morphologyEx(mask, cv2.MORPH_CLOSE, np.ones((1, reach), np.uint8)))
     of = labels[fit[:, 1] + fit[:, 3] // 2, fit[:, 0] + fit[:, 2] // 2]
     letters = np.bincount(of, minlength=count)
-    made = []
+    rows = []
     for number in range(1, count):
         x, y, width, height, _ = stats[number].tolist()
         long_words = fit[(of == number) & (fit[:, 2] > 2.5 * fit[:, 3])]
@@ -84,8 +87,8 @@ def _rows(boxes: NDArray[np.int32], ink: Plane, octave: tuple[int, int], vertica
         body = _body(ink[y : y + height, x : x + width])
         if body is not None:
             box = (y, x, y + height, x + width) if vertical else (x, y, x + width, y + height)
-            made.append(TextLine(box, body[1] - body[0], (y + body[0], y + body[1]), vertical, int(letters[number])))
-    return made
+            rows.append(TextLine(box, body[1] - body[0], (y + body[0], y + body[1]), vertical, int(letters[number])))
+    return rows
 
 
 def _body(part: Plane) -> tuple[float, float] | None:

@@ -59,19 +59,19 @@ def verdict(audience: Audience, page: PagePicture | None, place: Place | None, o
     if page is None or place is None:
         return Verdict(audience, None, None)
     path = light_path(page.mirrors, page.device_flips, page.chain, int(audience.mirrored))
-    made = print_for(audience, page, place, outgoing)
-    if made is None or page.asks_pt is None:
-        return Verdict(audience, path, made)
-    return Verdict(audience, path, made, made.points / page.asks_pt, words_across(page, place, outgoing, page.asks_pt))
+    print_ = print_for(audience, page, place, outgoing)
+    if print_ is None or page.asks_pt is None:
+        return Verdict(audience, path, print_)
+    return Verdict(audience, path, print_, print_.points / page.asks_pt, words_across(page, place, outgoing, page.asks_pt))
 
 
 def print_for(audience: Audience, page: PagePicture, place: Place, outgoing: Size) -> Print | None:
     """The smallest print that this audience can read of the page in this place; None without millimetres or when nothing shows."""
-    laid = placing(place, page.chain, page.feed, outgoing)
-    mm = laid.straightened.mm_per_unit
-    if mm is None or laid.box.empty:
+    placed = placing(place, page.chain, page.feed, outgoing)
+    mm = placed.straightened.mm_per_unit
+    if mm is None or placed.box.empty:
         return None
-    feed_px, outgoing_px = stretch_over(laid)
+    feed_px, outgoing_px = stretch_over(placed)
     held = np.maximum(feed_px / mm, page.px_per_mm_min)
     return smallest_print(held, outgoing_px / mm, outgoing, layer_named(audience.layer), audience)
 
@@ -81,19 +81,21 @@ WORD_EM = 3.0  # a word and its space: six characters of half an em, as reading 
 
 def words_across(page: PagePicture, place: Place, outgoing: Size, points: float) -> float | None:
     """How many words of this size stand side by side across the visible part of the page."""
-    laid = placing(place, page.chain, page.feed, outgoing)
-    mm = laid.straightened.mm_per_unit
-    if mm is None or laid.box.empty:
+    placed = placing(place, page.chain, page.feed, outgoing)
+    mm = placed.straightened.mm_per_unit
+    if mm is None or placed.box.empty:
         return None
-    across_mm = (laid.box.x1 - laid.box.x0) / float(laid.canvas_matrix[0, 0]) * mm
+    across_mm = (placed.box.x1 - placed.box.x0) / float(placed.canvas_matrix[0, 0]) * mm
     return across_mm / (WORD_EM * points * MM_PER_POINT)
 
 
 def visible_part(page: PagePicture, place: Place, outgoing: Size) -> tuple[float, float, float, float]:
     """Left, top, right, bottom of what the place shows, as shares of the straightened page."""
-    laid = placing(place, page.chain, page.feed, outgoing)
-    canvas = laid.straightened.canvas
-    ends = transform(np.linalg.inv(laid.canvas_matrix), np.array([[laid.box.x0, laid.box.y0], [laid.box.x1, laid.box.y1]], np.float64))
+    placed = placing(place, page.chain, page.feed, outgoing)
+    canvas = placed.straightened.canvas
+    ends = transform(
+        np.linalg.inv(placed.canvas_matrix), np.array([[placed.box.x0, placed.box.y0], [placed.box.x1, placed.box.y1]], np.float64)
+    )
     (left, top), (right, bottom) = (ends / np.array(canvas)).clip(0, 1).tolist()
     return left, top, right, bottom
 
@@ -113,9 +115,9 @@ class Readings(NamedTuple):
 
 def readings(chain: Chain, feed: Size) -> Readings:
     """Raises DegenerateCorners for corners that span no page."""
-    made = straighten(chain, feed)
+    straightened = straighten(chain, feed)
     if not chain.square.on:
-        return Readings(None, None, None, made.canvas)
+        return Readings(None, None, None, straightened.canvas)
     corners = chain.square.corners_px(feed)
     if chain.distortion:
         corners = undistort(corners, chain.distortion, feed)
@@ -124,7 +126,7 @@ def readings(chain: Chain, feed: Size) -> Readings:
     except DegenerateCorners:
         tilt = None
     detail = None
-    if made.mm_per_unit:
-        stretch = smallest_stretch(np.linalg.inv(made.matrix), rectangle(made.canvas)) / made.mm_per_unit
+    if straightened.mm_per_unit:
+        stretch = smallest_stretch(np.linalg.inv(straightened.matrix), rectangle(straightened.canvas)) / straightened.mm_per_unit
         detail = (float(stretch.min()), float(stretch.max()))
-    return Readings(keystone(corners), tilt, detail, made.canvas)
+    return Readings(keystone(corners), tilt, detail, straightened.canvas)

@@ -30,7 +30,7 @@ TOO_BRIGHT, TOO_DARK = 250.0, 130.0  # luma of white paper
 TILT_TELLS_FOCAL_DEG = 9.0
 
 
-class Box(NamedTuple):
+class CardBox(NamedTuple):
     x: float
     y: float
     width: float
@@ -43,10 +43,10 @@ class Layout(NamedTuple):
     paper: CardPaper
     size: Size
     marks: dict[int, Corners]
-    code: Box
+    code: CardBox
     star: tuple[float, float, float]  # middle and radius
-    patches: tuple[Box, ...]
-    samples: Box
+    patches: tuple[CardBox, ...]
+    samples: CardBox
 
 
 @cache
@@ -69,9 +69,11 @@ def layout(paper: CardPaper) -> Layout:
     wide = width - 2 * left
     top = near + MARK_MM + 26
     step = wide / len(PATCH_GREYS)
-    patches = tuple(Box(left + i * step, top + 66, step, 16) for i in range(len(PATCH_GREYS)))
+    patches = tuple(CardBox(left + i * step, top + 66, step, 16) for i in range(len(PATCH_GREYS)))
     star = (left + 30.0, top + 30.0, 29.0)
-    return Layout(paper, Size(width, height), marks, Box(left + wide - 40, top + 8, 38, 38), star, patches, Box(left, top + 92, wide, 70))
+    return Layout(
+        paper, Size(width, height), marks, CardBox(left + wide - 40, top + 8, 38, 38), star, patches, CardBox(left, top + 92, wide, 70)
+    )
 
 
 class CardReading(NamedTuple):
@@ -135,14 +137,14 @@ def read_card(frame: Frame) -> CardReading | NoCard:
     if not found:
         return NoCard("none of its eight marks is seen. Lay it flat under the camera, in good light, with nothing on it")
     paper: CardPaper = "Letter" if sum(number >= FIRST_ID["Letter"] for number in found) * 2 > len(found) else "A4"
-    made = layout(paper)
-    found = {number: corners for number, corners in found.items() if number in made.marks}
+    card = layout(paper)
+    found = {number: corners for number, corners in found.items() if number in card.marks}
     if len(found) < MIN_MARKS:
         return NoCard("only one of its eight marks is seen. Move your hand, or the card, so that at least two are in the picture")
     if mirrored:
         for corners in found.values():
             corners[:, 0] = frame.size.width - corners[:, 0]
-    return _measured(frame, made, found, mirrored)
+    return _measured(frame, card, found, mirrored)
 
 
 def _seen(luma: Plane) -> dict[int, Corners]:
@@ -154,20 +156,20 @@ def _seen(luma: Plane) -> dict[int, Corners]:
     return {int(n): c.reshape(4, 2).astype(np.float64) + 0.5 for n, c in zip(ids.ravel(), corners, strict=True) if int(n) in known}
 
 
-def _measured(frame: Frame, made: Layout, found: dict[int, Corners], mirrored: bool) -> CardReading:
+def _measured(frame: Frame, card: Layout, found: dict[int, Corners], mirrored: bool) -> CardReading:
     order = sorted(found)
-    on_card = np.concatenate([made.marks[number] for number in order])
+    on_card = np.concatenate([card.marks[number] for number in order])
     in_picture = np.concatenate([found[number] for number in order])
     distortion = _distortion(on_card, in_picture, frame.size) if len(found) >= LENS_MARKS else 0.0
     to_px, off = _plane(on_card, in_picture, distortion, frame.size)
-    outline = distort(transform(to_px, rectangle(made.size)), distortion, frame.size)
+    outline = distort(transform(to_px, rectangle(card.size)), distortion, frame.size)
     focal, tilt = _focal_and_tilt(to_px, frame.size)
-    sides = np.linalg.norm(np.roll(outline, -1, axis=0) - outline, axis=1) / np.array([*made.size, *made.size])
-    white, black, chroma = _greys(frame, made, to_px, distortion)
-    covered = tuple(spot for i, spot in enumerate(SPOTS) if FIRST_ID[made.paper] + i not in found)
+    sides = np.linalg.norm(np.roll(outline, -1, axis=0) - outline, axis=1) / np.array([*card.size, *card.size])
+    white, black, chroma = _greys(frame, card, to_px, distortion)
+    covered = tuple(spot for i, spot in enumerate(SPOTS) if FIRST_ID[card.paper] + i not in found)
     rise = _rise(frame.y, list(found.values()), white - black)
     return CardReading(
-        made.paper,
+        card.paper,
         outline,
         to_px,
         mirrored,
@@ -226,10 +228,10 @@ def _focal_and_tilt(to_px: Matrix, picture: Size) -> tuple[float | None, float]:
     return (focal_px / picture.width if squared > 0 and tilt > TILT_TELLS_FOCAL_DEG else None), tilt
 
 
-def _greys(frame: Frame, made: Layout, to_px: Matrix, distortion: float) -> tuple[float, float, tuple[float, float]]:
+def _greys(frame: Frame, card: Layout, to_px: Matrix, distortion: float) -> tuple[float, float, tuple[float, float]]:
     """Luma of white and black, chroma over luma of the greys between: from the middles of the patches."""
     luma, tints = [], []
-    for patch in made.patches:
+    for patch in card.patches:
         inner = rectangle(Size(patch.width * 0.6, patch.height * 0.6)) + np.array(
             [patch.x + 0.2 * patch.width, patch.y + 0.2 * patch.height]
         )
@@ -273,14 +275,14 @@ def chain_from(reading: CardReading, chain: Chain, picture: Size) -> Chain:
     own = reading.corners[::-1] if reading.mirrored else reading.corners  # clockwise as seen
     edges = np.roll(own, -1, axis=0) - own
     first = int((edges[:, 0] / np.linalg.norm(edges, axis=1)).argmax())
-    seen = np.roll(own, -first, axis=0)
-    at = next(k for k in range(4) if np.allclose(seen[k], reading.corners[0]))  # where the card's own top-left stands
+    clockwise = np.roll(own, -first, axis=0)
+    at = next(k for k in range(4) if np.allclose(clockwise[k], reading.corners[0]))  # where the card's own top-left stands
     quarters = (1 - at) % 4 if reading.mirrored else -at % 4
     lying = quarters % 2 == 1
     short, long = PAPERS_MM[reading.paper]
     square = SquareLink.model_validate(
         {
-            "corners": (seen / np.array(picture)).tolist(), "aspect": long / short if lying else short / long,
+            "corners": (clockwise / np.array(picture)).tolist(), "aspect": long / short if lying else short / long,
             "paper": reading.paper, "lying": lying, "follow": chain.square.follow,
         }
     )  # fmt: skip

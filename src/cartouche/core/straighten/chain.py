@@ -12,7 +12,7 @@ from pydantic import AliasChoices, BaseModel, ConfigDict, Field, field_validator
 
 from cartouche.core.errors import CartoucheError
 from cartouche.core.pictures import Corners, Matrix, Size, scaling, translation
-from cartouche.core.straighten.geometry import as_corners, check_quadrilateral, homography, rectangle
+from cartouche.core.straighten.geometry import as_corners, check_quadrilateral, rectangle, solve_homography
 from cartouche.core.straighten.lens import MAX_DISTORTION, MIN_DISTORTION, undistort
 from cartouche.core.straighten.paper import PAPERS_MM
 
@@ -155,7 +155,7 @@ def square_matrix(link: SquareLink, feed: Size, distortion: float = 0.0) -> tupl
     across, down = corners[2] - corners[0], corners[3] - corners[1]
     area = abs(across[0] * down[1] - across[1] * down[0]) / 2
     canvas = Size(math.sqrt(area * link.aspect), math.sqrt(area / link.aspect))
-    return homography(corners, rectangle(canvas)), canvas
+    return solve_homography(corners, rectangle(canvas)), canvas
 
 
 def turn_matrix(link: TurnLink, canvas: Size) -> tuple[Matrix, Size]:

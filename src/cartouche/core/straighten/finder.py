@@ -65,28 +65,28 @@ def find_page(frame: Frame, nets: Nets) -> Found | NotFound:
     look = _Look(frame, shrunk(frame), nets)
     if int(np.ptp(look.small.planes[0])) < MIN_CONTRAST:
         return NotFound("the picture is nearly one colour")
-    seen = page_map(look.small, nets.map)
-    best = look.surest([one for region in regions(seen) for one in plain_quads(seen, region)], None)
+    found_map = page_map(look.small, nets.map)
+    best = look.surest([quad for region in regions(found_map) for quad in plain_quads(found_map, region)], None)
     if best is None or best.confidence < SURE_AT_ONCE:
-        seen = both(seen, page_map(look.small, nets.map, turned=True))
-        best = look.surest([one for region in regions(seen) for one in all_quads(seen, region)], best)
+        found_map = both(found_map, page_map(look.small, nets.map, turned=True))
+        best = look.surest([quad for region in regions(found_map) for quad in all_quads(found_map, region)], best)
     if best is None:
-        return NotFound(_why_not(seen))
+        return NotFound(_why_not(found_map))
     if best.confidence < MIN_CONFIDENCE:
         return NotFound("something page-like is there, but its edges are too faint, or covered")
     return best
 
 
-def all_quads(seen: PageMap, region: Region) -> list[Rough]:
+def all_quads(found_map: PageMap, region: Region) -> list[Rough]:
     """Whatever can be made of a region."""
-    found = rough_quads(seen, region)
-    return found + doubled(seen, region, found)
+    found = rough_quads(found_map, region)
+    return found + doubled(found_map, region, found)
 
 
-def _why_not(seen: PageMap) -> str:
-    if float(seen.page.max()) < MIN_PAGE:
+def _why_not(found_map: PageMap) -> str:
+    if float(found_map.page.max()) < MIN_PAGE:
         return "no page is in the picture"
-    if not regions(seen):
+    if not regions(found_map):
         return "what looks like a page is too small. Move the camera closer"
     return "its edges do not meet in four corners"
 
@@ -115,21 +115,25 @@ class _Look(NamedTuple):
     def surest(self, rough: list[Rough], best: Found | None) -> Found | None:
         """best: what was found before."""
         looked = look_closer(self.frame, self.small, rough, self.nets.judge)
-        return max([*([best] if best else []), *(one.found() for one in looked)], key=lambda found: found.confidence, default=None)
+        return max(
+            [*([best] if best else []), *(candidate.found() for candidate in looked)], key=lambda found: found.confidence, default=None
+        )
 
 
 def look_closer(frame: Frame, small: Small, rough: list[Rough], judge: Judge) -> list[Looked]:
     """What the full picture says of each, less those of whose sides no quadrilateral comes."""
     if not rough:
         return []
-    refined = refine_quads(frame.y, np.stack([one.quad for one in rough]))
-    met = [made for one, told in zip(rough, refined, strict=True) if (made := _met(frame.size, one, told)) is not None]
+    refined = refine_quads(frame.y, np.stack([rough_quad.quad for rough_quad in rough]))
+    met = [
+        candidate for rough_quad, fit in zip(rough, refined, strict=True) if (candidate := _met(frame.size, rough_quad, fit)) is not None
+    ]
     if not met:
         return []
-    judged = judge(squared(small.planes, np.stack([one.corners for one in met]) / small.scale))
+    judged = judge(squared(small.planes, np.stack([rough_quad.corners for rough_quad in met]) / small.scale))
     return [
-        one._replace(evidence={**one.evidence, "judged": float(np.clip(odds, -MAX_JUDGED, MAX_JUDGED))})
-        for one, odds in zip(met, judged, strict=True)
+        rough_quad._replace(evidence={**rough_quad.evidence, "judged": float(np.clip(odds, -MAX_JUDGED, MAX_JUDGED))})
+        for rough_quad, odds in zip(met, judged, strict=True)
     ]
 
 
@@ -176,9 +180,9 @@ def evidence(rough: Rough, refined: Refined, moved_share: float, known: bool) ->
     }
 
 
-def confidence(told: dict[str, float]) -> float:
+def confidence(evidence: dict[str, float]) -> float:
     """The chance that all four corners are right, 0-1 (logistic)."""
-    return 1 / (1 + math.exp(-sum(_WEIGHTS[name] * value for name, value in told.items())))
+    return 1 / (1 + math.exp(-sum(_WEIGHTS[name] * value for name, value in evidence.items())))
 
 
 def _upper_first(corners: Corners) -> Corners:

@@ -22,10 +22,10 @@ def sums(of: Values, y: Values, weight: Values) -> tuple[Values, Values]:
 def straight(held: Values, moments: Values) -> Values:
     """a, b and c = 0 of each row, (n, 3); all 0 where nothing weighs. held, moments: see `sums`."""
     (n, x, xx, _, _), (y, xy, _) = held.T, moments.T
-    made = np.zeros((len(held), 3))
-    made[:, 1] = (n * xy - x * y) / np.maximum(n * xx - x * x, 1e-9)
-    made[:, 0] = (y - made[:, 1] * x) / np.maximum(n, 1e-9)
-    return made
+    lines = np.zeros((len(held), 3))
+    lines[:, 1] = (n * xy - x * y) / np.maximum(n * xx - x * x, 1e-9)
+    lines[:, 0] = (y - lines[:, 1] * x) / np.maximum(n, 1e-9)
+    return lines
 
 
 def parabolas(held: Values, moments: Values) -> Values:

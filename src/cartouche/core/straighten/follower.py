@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from cartouche.core.pictures import Corners, Frame, Plane, Size, index_matrix
 from cartouche.core.straighten.finder import Found, NotFound
-from cartouche.core.straighten.geometry import homography, rectangle
+from cartouche.core.straighten.geometry import rectangle, solve_homography
 from cartouche.core.straighten.refine import refine_quad
 
 FollowState = Literal["fixed", "following", "waiting", "lost"]
@@ -28,7 +28,7 @@ AGREE_SHARE = 0.004  # of the picture's width: two looks at a page at rest diffe
 SURE = 0.75
 LIKE = 0.14  # log: the same page seen from a little elsewhere keeps its proportions
 OTHER_SIZE_S = 0.7  # a page of other proportions must lie still for this long: a hand makes many shapes, but not for long
-LOST_AFTER_S = 1.0
+PAGE_LOST_AFTER_S = 1.0
 SAME_PAGE = 0.8  # median correlation of the parts of two small pictures of the page: a hand changes some parts, another page most
 THUMB, PARTS = Size(96, 128), 6
 
@@ -96,7 +96,7 @@ class Follower:
         self._pending = None
         if self._unseen_since_s is None:
             self._unseen_since_s = now_s
-        return Follow("lost" if now_s - self._unseen_since_s >= LOST_AFTER_S else "waiting")
+        return Follow("lost" if now_s - self._unseen_since_s >= PAGE_LOST_AFTER_S else "waiting")
 
     def _compared(self, luma: Plane, corners: Corners, now_s: float) -> bool:
         """Whether another page lies there than before the disturbance; keeps a small picture of it."""
@@ -110,7 +110,7 @@ class Follower:
 
 def thumbnail(luma: Plane, corners: Corners) -> NDArray[np.float32]:
     """A small picture of what lies within the corners, less its light: (128, 96) float32."""
-    onto = index_matrix(homography(corners, rectangle(THUMB)))
+    onto = index_matrix(solve_homography(corners, rectangle(THUMB)))
     half = cv2.resize(luma, (luma.shape[1] // 4, luma.shape[0] // 4), interpolation=cv2.INTER_AREA)
     shrink = index_matrix(np.diag([0.25, 0.25, 1.0]))
     small = cv2.warpPerspective(half, onto @ np.linalg.inv(shrink), (int(THUMB.width), int(THUMB.height))).astype(np.float32)
@@ -118,16 +118,19 @@ def thumbnail(luma: Plane, corners: Corners) -> NDArray[np.float32]:
 
 
 def likeness(a: NDArray[np.float32], b: NDArray[np.float32]) -> float:
-    """Median correlation of the parts of two thumbnails on which at least one has anything; 1 for two bare pages."""
+    """Median correlation of the parts of two thumbnails on which at least one has anything; 1 for two bare pages.
+
+    a, b: (h, w) float32 luma, 0-255, of one size. Returns -1 to 1.
+    """
     high, wide = a.shape[0] // PARTS, a.shape[1] // PARTS
-    told = []
+    correlations = []
     for y in range(PARTS):
         for x in range(PARTS):
-            one, other = (thumb[y * high : (y + 1) * high, x * wide : (x + 1) * wide] for thumb in (a, b))
-            strongest = max(float(one.std()), float(other.std()))
+            part, other = (thumb[y * high : (y + 1) * high, x * wide : (x + 1) * wide] for thumb in (a, b))
+            strongest = max(float(part.std()), float(other.std()))
             if strongest > 3.0:  # luma: above noise
-                told.append(float(((one - one.mean()) * (other - other.mean())).mean()) / (strongest * strongest))
-    return float(np.median(told)) if told else 1.0
+                correlations.append(float(((part - part.mean()) * (other - other.mean())).mean()) / (strongest * strongest))
+    return float(np.median(correlations)) if correlations else 1.0
 
 
 def _in_order(corners: Corners, before: Corners) -> Corners:

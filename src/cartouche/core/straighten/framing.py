@@ -24,10 +24,10 @@ def framed(name: Framing, frame: FrameLink, canvas: Size, place: Size, line_shar
     if name == "band":
         high = min(1.0, BAND_LINES * line_share)
         return _band(high, high / 2, canvas, place)
-    seen = seen_share(frame, canvas, place).height
-    step = max(seen - OVERLAP_LINES * line_share, 0.5 * seen)
-    y = _within(frame.y, seen) + (step if name == "next" else -step)
-    return FrameLink(zoom=frame.zoom, x=frame.x, y=_within(y, seen))
+    visible = seen_share(frame, canvas, place).height
+    step = max(visible - OVERLAP_LINES * line_share, 0.5 * visible)
+    y = _within(frame.y, visible) + (step if name == "next" else -step)
+    return FrameLink(zoom=frame.zoom, x=frame.x, y=_within(y, visible))
 
 
 def _band(high: float, middle: float, canvas: Size, place: Size) -> FrameLink:
@@ -44,5 +44,5 @@ def seen_share(frame: FrameLink, canvas: Size, place: Size) -> Size:
     return Size(min(1.0, place.width / (canvas.width * scale)), min(1.0, place.height / (canvas.height * scale)))
 
 
-def _within(middle: float, seen: float) -> float:
-    return min(max(middle, seen / 2), 1 - seen / 2)
+def _within(middle: float, visible: float) -> float:
+    return min(max(middle, visible / 2), 1 - visible / 2)

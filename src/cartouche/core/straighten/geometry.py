@@ -38,7 +38,10 @@ def rectangle(size: Size) -> Corners:
 
 
 def check_quadrilateral(corners: Corners) -> Corners:
-    """The same corners if they are convex and clockwise as seen; else raises DegenerateCorners with the reason."""
+    """The same corners if they are convex and clockwise as seen; else raises DegenerateCorners with the reason.
+
+    corners: (4, 2) float64 px.
+    """
     sides = corners[NEXT] - corners
     after = sides[NEXT]
     turns = sides[:, 0] * after[:, 1] - sides[:, 1] * after[:, 0]
@@ -87,7 +90,7 @@ def seen_part(starts: NDArray[np.floating], ends: NDArray[np.floating], picture:
     return part
 
 
-def homography(source: Corners, target: Corners) -> Matrix:
+def solve_homography(source: Corners, target: Corners) -> Matrix:
     """The (3, 3) map that takes four points to four points.
 
     source, target: (4, 2) float64 in one order.  Raises DegenerateCorners if source is not a convex quadrilateral.

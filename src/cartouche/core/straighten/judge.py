@@ -23,11 +23,11 @@ def squared(planes: NDArray[np.uint8], quads: NDArray[np.float64]) -> NDArray[np
 
     planes: (3, h, w) y, u, v of one size.  quads: (n, 4, 2) px of theirs, clockwise.
     """
-    made = np.empty((len(quads), 4, CANVAS, CANVAS), np.float32)
+    batch = np.empty((len(quads), 4, CANVAS, CANVAS), np.float32)
     whole: Plane = np.full(planes.shape[1:], 255, np.uint8)
-    for seen, quad in zip(made, quads, strict=True):
+    for channels, quad in zip(batch, quads, strict=True):
         onto = cv2.getPerspectiveTransform((quad - 0.5).astype(np.float32), _TARGET)
-        for canvas, plane in zip(seen, (*planes, whole), strict=True):
+        for canvas, plane in zip(channels, (*planes, whole), strict=True):
             canvas[:] = cv2.warpPerspective(plane, onto, (CANVAS, CANVAS), flags=cv2.INTER_LINEAR)
-    made *= np.float32(1 / 255)
-    return made
+    batch *= np.float32(1 / 255)
+    return batch

@@ -49,7 +49,10 @@ def page_map(small: Small, net: Net, turned: bool = False) -> PageMap:
 
 
 def both(first: PageMap, second: PageMap) -> PageMap:
-    """What two looks at one frame say together: their log-odds are averaged."""
+    """What two looks at one frame say together: their log-odds are averaged.
+
+    Both maps: (rows, columns) float32, 0-1, of one size.
+    """
     return PageMap(_together(first.page, second.page), _together(first.border, second.border), first.scale)
 
 

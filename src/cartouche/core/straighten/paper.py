@@ -6,7 +6,7 @@ from typing import NamedTuple
 import numpy as np
 
 from cartouche.core.pictures import Corners, Size
-from cartouche.core.straighten.geometry import as_corners, check_quadrilateral, homography, rectangle
+from cartouche.core.straighten.geometry import as_corners, check_quadrilateral, rectangle, solve_homography
 
 PAPERS_MM: dict[str, tuple[float, float]] = {  # width, height, upright; ISO 216 and ANSI/ASME Y14.1
     "A3": (297, 420),
@@ -134,7 +134,7 @@ def tilt_deg(corners: Corners, picture: Size, aspect: float, focal_px: float | N
     """
     focal = focal_px or USUAL_FOCAL * picture.width
     page = rectangle(Size(aspect, 1.0)) - np.array([aspect / 2, 0.5])
-    to_picture = homography(page, corners - np.array([picture.width / 2, picture.height / 2]))
+    to_picture = solve_homography(page, corners - np.array([picture.width / 2, picture.height / 2]))
     rays = np.diag([1 / focal, 1 / focal, 1.0]) @ to_picture
     normal = np.cross(rays[:, 0], rays[:, 1])
     return math.degrees(math.acos(min(1.0, abs(normal[2]) / float(np.linalg.norm(normal)))))

@@ -55,18 +55,18 @@ def refine_quads(luma: Plane, rough: Values, reach_share: float = REACH_SHARE) -
     A quadrilateral whose sides do not meet is given back as it came.
     """
     sides = _sides(luma, rough, max(MIN_REACH, round(reach_share * luma.shape[1])))
-    told = _voted(sides)
-    corners, support = _met(sides, _fitted(told)), told.support.reshape(-1, 4)
+    votes = _voted(sides)
+    corners, support = _met(sides, _fitted(votes)), votes.support.reshape(-1, 4)
     apart = ~np.isfinite(corners).all(axis=(1, 2))
     corners[apart] = rough[apart]
-    at = sides.spots + told.beside[..., None] * sides.inward[:, None]
-    edges = [points[strong] for points, strong in zip(at, told.strong, strict=True)]
+    at = sides.spots + votes.beside[..., None] * sides.inward[:, None]
+    edges = [points[strong] for points, strong in zip(at, votes.strong, strict=True)]
     return [Refined(corners[k], support[k], tuple(edges[4 * k : 4 * k + 4])) for k in range(len(rough))]
 
 
 class _Sides(NamedTuple):
     """n sides as the picture shows them, four of each quadrilateral. starts, edges, along, inward: (n, 2).  length: (n, 1) px.
-    spots: (n, spots, 2) px.  steep: (n, spots, offsets) across it.  seen: (n, spots)."""
+    spots: (n, spots, 2) px.  steep: (n, spots, offsets) across it.  visible: (n, spots)."""
 
     starts: Values
     edges: Values
@@ -75,7 +75,7 @@ class _Sides(NamedTuple):
     length: Values
     spots: Values
     steep: NDArray[np.float32]
-    seen: Flags
+    visible: Flags
     reach: int
 
 
@@ -90,8 +90,8 @@ def _sides(luma: Plane, quads: Values, reach: int) -> _Sides:
     inward = np.stack([-along[:, 1], along[:, 0]], axis=1)
     spots = starts[:, None] + _SHARES[:, None] * edges[:, None]
     steep = _steepness(luma, spots, inward, reach + 2)
-    seen = np.all((spots > 1) & (spots < (size.width - 1, size.height - 1)), axis=2)
-    return _Sides(starts, edges, along, inward, length, spots, steep, seen, reach)
+    visible = np.all((spots > 1) & (spots < (size.width - 1, size.height - 1)), axis=2)
+    return _Sides(starts, edges, along, inward, length, spots, steep, visible, reach)
 
 
 def _steepness(luma: Plane, spots: Values, inward: Values, far: int) -> NDArray[np.float32]:
@@ -125,16 +125,16 @@ class _Told(NamedTuple):
 
 def _voted(sides: _Sides) -> _Told:
     """The straight line that most of a side's steepest points lie on, or the bowed one where that is borne out far better."""
-    votes = np.minimum(sides.steep[:, _VOTING], ENOUGH_STEEP) * sides.seen[:, _VOTING, None]
-    told = _inliers(sides.steep, sides.seen, _best_line(sides.reach, votes, 0.0)[1])
-    poor = np.nonzero((told.support < ENOUGH_INLIERS) & (np.count_nonzero(sides.seen, axis=1) >= MIN_SPOTS))[0]
+    votes = np.minimum(sides.steep[:, _VOTING], ENOUGH_STEEP) * sides.visible[:, _VOTING, None]
+    winners = _inliers(sides.steep, sides.visible, _best_line(sides.reach, votes, 0.0)[1])
+    poor = np.nonzero((winners.support < ENOUGH_INLIERS) & (np.count_nonzero(sides.visible, axis=1) >= MIN_SPOTS))[0]
     if len(poor):
         scores, bows = zip(*(_best_line(sides.reach, votes[poor], bow * sides.reach) for bow in BOWS_SHARE), strict=True)
-        bowed = _inliers(sides.steep[poor], sides.seen[poor], np.array(bows)[np.argmax(scores, axis=0), np.arange(len(poor))])
-        better = bowed.support > told.support[poor] + BETTER_BOWED
-        for part, other in zip(told, bowed, strict=True):
+        bowed = _inliers(sides.steep[poor], sides.visible[poor], np.array(bows)[np.argmax(scores, axis=0), np.arange(len(poor))])
+        better = bowed.support > winners.support[poor] + BETTER_BOWED
+        for part, other in zip(winners, bowed, strict=True):
             part[poor[better]] = other[better]
-    return told
+    return winners
 
 
 def _best_line(reach: int, votes: NDArray[np.float32], bow: float) -> tuple[Values, Values]:
@@ -145,13 +145,13 @@ def _best_line(reach: int, votes: NDArray[np.float32], bow: float) -> tuple[Valu
     return scores[np.arange(len(votes)), best], lines.bows[best]
 
 
-def _inliers(steep: NDArray[np.float32], seen: Flags, bows: Values) -> _Told:
+def _inliers(steep: NDArray[np.float32], visible: Flags, bows: Values) -> _Told:
     """How far lines are borne out by the points near them; one that hardly is goes back to where the map has it."""
     middle = (steep.shape[2] - 1) / 2
     found, strength = _peaks(steep, bows @ _POWERS[:, :3].T + middle)
-    enough = np.maximum(MIN_STEEP, 0.3 * _middles(strength, seen, _middle_places(seen)))
-    many = np.count_nonzero(seen, axis=1)
-    strong = seen & (strength > enough[:, None]) & (many >= MIN_SPOTS)[:, None]
+    enough = np.maximum(MIN_STEEP, 0.3 * _middles(strength, visible, _middle_places(visible)))
+    many = np.count_nonzero(visible, axis=1)
+    strong = visible & (strength > enough[:, None]) & (many >= MIN_SPOTS)[:, None]
     held = np.count_nonzero(strong, axis=1)
     support = held / np.maximum(many, 1)
     stays = (support < MIN_INLIERS) | (held < MIN_POINTS)
@@ -159,19 +159,19 @@ def _inliers(steep: NDArray[np.float32], seen: Flags, bows: Values) -> _Told:
     return _Told(np.where(stays[:, None], 0.0, bows), support, strong, found - middle)
 
 
-def _fitted(told: _Told) -> Values:
+def _fitted(votes: _Told) -> Values:
     """Each side as the points near its line have it, (n, 3): straight, bowed as it was voted for, or on a slight arch where
     points from end to end lie on one (a straight line would miss both corners)."""
-    throughout = told.strong.reshape(len(told.strong), 4, -1).mean(axis=2).min(axis=1) > MIN_SEEN_THROUGHOUT
-    bowed = told.bows[:, 2] != 0
+    throughout = votes.strong.reshape(len(votes.strong), 4, -1).mean(axis=2).min(axis=1) > MIN_SEEN_THROUGHOUT
+    bowed = votes.bows[:, 2] != 0
     arched = throughout & ~bowed
     if arched.any():
-        arches = parabolas(*sums(_POWERS, told.beside[arched], told.strong[arched].astype(np.float64)))
+        arches = parabolas(*sums(_POWERS, votes.beside[arched], votes.strong[arched].astype(np.float64)))
         arched[arched] = np.abs(arches[:, 2]) > LIKELY_BOW_PX
-    bows = _robust(told.beside, told.strong, bowed | arched)
+    bows = _robust(votes.beside, votes.strong, bowed | arched)
     slight = arched & (np.abs(bows[:, 2]) < MIN_BOW_PX)
     if slight.any():
-        bows[slight] = _robust(told.beside[slight], told.strong[slight], np.zeros(np.count_nonzero(slight), bool))
+        bows[slight] = _robust(votes.beside[slight], votes.strong[slight], np.zeros(np.count_nonzero(slight), bool))
     return bows
 
 
@@ -216,21 +216,21 @@ def _robust(inside: Values, strong: Flags, bowed: Flags) -> Values:
     """
     bases = _POWERS[:, :3].T
     weight, any_bowed, places = strong.astype(np.float64), bool(bowed.any()), _middle_places(strong)
-    made = np.zeros((len(inside), 3))
+    curves = np.zeros((len(inside), 3))
     for turn in range(3):
         held, moments = sums(_POWERS, inside, weight)
-        made = straight(held, moments)
+        curves = straight(held, moments)
         if any_bowed:
-            made[bowed] = parabolas(held[bowed], moments[bowed])
+            curves[bowed] = parabolas(held[bowed], moments[bowed])
         if turn == 2:
             break
-        off = np.abs(inside - made @ bases)
+        off = np.abs(inside - curves @ bases)
         middle = _middles(off, strong, places)[:, None]
         if turn == 0:
             weight = strong * np.exp(-((off / np.maximum(1.0, 2 * middle)) ** 2))
         else:
             weight = (strong & (off < np.maximum(1.2, 2.5 * middle))).astype(np.float64)
-    return made
+    return curves
 
 
 def _middles(values: NDArray[np.floating], counted: Flags, places: NDArray[np.intp]) -> NDArray[np.floating]:

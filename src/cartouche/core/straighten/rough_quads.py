@@ -76,17 +76,20 @@ class Region(NamedTuple):
         return hulls[_distinct(hulls, range(len(hulls)))]
 
 
-def regions(seen: PageMap) -> list[Region]:
-    """The map's largest region and its second, where they are large enough for a page."""
-    mask = (seen.page > MIN_PAGE).astype(np.uint8)
+def regions(found_map: PageMap) -> list[Region]:
+    """The map's largest region and its second, where they are large enough for a page.
+
+    found_map: its maps are (rows, columns) float32, 0-1; a region's own mask has their size.
+    """
+    mask = (found_map.page > MIN_PAGE).astype(np.uint8)
     count, labels, stats, _ = cv2.connectedComponentsWithStats(mask)
-    made: list[Region] = []
+    found_regions: list[Region] = []
     for number in sorted(range(1, count), key=lambda n: -stats[n, 4])[:2]:
         if stats[number, 4] >= MIN_SHARE * mask.size:
             own = (labels == number).astype(np.uint8)
-            page = np.where(cv2.dilate(own, np.ones((5, 5), np.uint8)) > 0, seen.page, 0).astype(np.float32)
-            made.append(Region(own, page, seen.border))
-    return made
+            page = np.where(cv2.dilate(own, np.ones((5, 5), np.uint8)) > 0, found_map.page, 0).astype(np.float32)
+            found_regions.append(Region(own, page, found_map.border))
+    return found_regions
 
 
 def _opened(mask: NDArray[np.uint8], wide: int) -> NDArray[np.uint8]:
@@ -103,49 +106,58 @@ def _kernel(own: NDArray[np.uint8], border: Map) -> NDArray[np.uint8]:
     return np.asarray(cv2.dilate(largest, np.ones((3, 3), np.uint8)), np.uint8)
 
 
-def plain_quads(seen: PageMap, region: Region) -> list[Rough]:
-    """What a whole page on a clear desk looks like: the region's own outline. A quarter of the work of `rough_quads`."""
+def plain_quads(found_map: PageMap, region: Region) -> list[Rough]:
+    """What a whole page on a clear desk looks like: the region's own outline. A quarter of the work of `rough_quads`.
+
+    Quadrilaterals: (4, 2) float64 px of the full picture, clockwise as seen.
+    """
     hulls = region.plain_hulls()
-    return _ranked(_sought(hulls, seen.border), seen, region) if len(hulls) else []
+    return _ranked(_sought(hulls, found_map.border), found_map, region) if len(hulls) else []
 
 
-def rough_quads(seen: PageMap, region: Region) -> list[Rough]:
-    """Of all quadrilaterals made of lines, and the region's hulls, those that cover the map best, the best first."""
-    border = seen.border
+def rough_quads(found_map: PageMap, region: Region) -> list[Rough]:
+    """Of all quadrilaterals made of lines, and the region's hulls, those that cover the map best, the best first.
+
+    Quadrilaterals: (4, 2) float64 px of the full picture, clockwise as seen.
+    """
+    border = found_map.border
     core = region.core()
     middle = _centroid(core if core.any() else region.own)
     lines = _unlike(np.concatenate([_border_lines(border, middle), _outline_lines(region.page, middle)]))
     quads = np.concatenate([_likely(line_quads(lines, border.shape), region.page, border, MAX_SOUGHT), region.hulls()])
-    return _ranked(_sought(quads, border), seen, region) if len(quads) else []
+    return _ranked(_sought(quads, border), found_map, region) if len(quads) else []
 
 
-def doubled(seen: PageMap, region: Region, found: list[Rough]) -> list[Rough]:
-    """The best of them and as much again beyond each of its sides: of an open book, the map may believe one page only."""
+def doubled(found_map: PageMap, region: Region, found: list[Rough]) -> list[Rough]:
+    """The best of them and as much again beyond each of its sides: of an open book, the map may believe one page only.
+
+    Quadrilaterals: (4, 2) float64 px of the full picture, clockwise as seen.
+    """
     if not found:
         return []
-    best = found[0].quad / seen.scale
+    best = found[0].quad / found_map.scale
     onto = cv2.getPerspectiveTransform(np.array([[0, 0], [1, 0], [1, 1], [0, 1]], np.float32), best.astype(np.float32))
     ends = np.concatenate([_TWICE, np.ones((4, 4, 1))], axis=2) @ onto.T
-    room = np.array(seen.page.shape[::-1])
+    room = np.array(found_map.page.shape[::-1])
     with np.errstate(divide="ignore", invalid="ignore"):
         quads = np.asarray(ends[..., :2] / ends[..., 2:], np.float64)
     fits = (ends[..., 2] > 0).all(axis=1) & ((quads > -0.3 * room) & (quads < 1.3 * room)).all(axis=(1, 2))
     quads = quads[fits]
-    return _ranked(_sought(quads, seen.border), seen, region) if len(quads) else []
+    return _ranked(_sought(quads, found_map.border), found_map, region) if len(quads) else []
 
 
-def _ranked(quads: Points, seen: PageMap, region: Region) -> list[Rough]:
+def _ranked(quads: Points, found_map: PageMap, region: Region) -> list[Rough]:
     """quads: (n, 4, 2) cells. The best that differ, the best first, their sides refitted."""
     if len(quads) > MAX_TRIED:
-        quads = quads[_distinct(quads, _scored(quads, seen, region)[0].tolist())]
-    quads = _refitted(quads, seen.border)
-    order, clear = _scored(quads, seen, region)
-    return [Rough(quads[at] * seen.scale, float(clear[at].min())) for at in _distinct(quads, order.tolist())]
+        quads = quads[_distinct(quads, _scored(quads, found_map, region)[0].tolist())]
+    quads = _refitted(quads, found_map.border)
+    order, clear = _scored(quads, found_map, region)
+    return [Rough(quads[at] * found_map.scale, float(clear[at].min())) for at in _distinct(quads, order.tolist())]
 
 
-def _scored(quads: Points, seen: PageMap, region: Region) -> tuple[NDArray[np.intp], NDArray[np.float64]]:
+def _scored(quads: Points, found_map: PageMap, region: Region) -> tuple[NDArray[np.intp], NDArray[np.float64]]:
     """In which order they come, by how well each covers the map and how clear its border is; and that of each side."""
-    clear = clear_along(quads, seen.border)
+    clear = clear_along(quads, found_map.border)
     if len(quads) == 1:
         return np.zeros(1, np.intp), clear
     return np.argsort(-(fits_of(quads, region.page) + BORDER_WEIGHT * clear.mean(axis=1))), clear
@@ -272,8 +284,8 @@ def clear_along(quads: Points, border: Map) -> Points:
     starts, ends = _seen_sides(quads, border)
     spots = starts[:, :, None] + _SHARES[:, None] * (ends - starts)[:, :, None]
     half = np.array(border.shape[::-1]) / 2
-    seen = (np.maximum(np.abs(starts - half), np.abs(ends - half)) < half - 0.5 * MARGIN).all(axis=2)
-    long_enough = seen & (np.linalg.norm(ends - starts, axis=2) > MIN_SEEN)
+    inside = (np.maximum(np.abs(starts - half), np.abs(ends - half)) < half - 0.5 * MARGIN).all(axis=2)
+    long_enough = inside & (np.linalg.norm(ends - starts, axis=2) > MIN_SEEN)
     clear = np.where(long_enough, _look_up(border, spots).mean(axis=2), 0.5)
     near = np.count_nonzero((np.abs(spots - half) > half - BY_BORDER).any(axis=3), axis=2)
     return np.asarray(np.where(near > 0.8 * len(_SHARES), 0.2 * clear, clear))
@@ -350,9 +362,9 @@ def _inward(ways: Points) -> Points:
 
 def _joined(starts: Points, ways: Points, before: Points, border: Map) -> Points:
     """The corners where sides meet; a quadrilateral that would come out far away stays as it was."""
-    made = meeting(starts[:, BEFORE], ways[:, BEFORE], starts, ways)
-    good = np.isfinite(made).all(axis=(1, 2)) & (np.abs(made - before).max(axis=(1, 2)) < 0.35 * max(border.shape))
-    return np.where(good[:, None, None], made, before)
+    corners = meeting(starts[:, BEFORE], ways[:, BEFORE], starts, ways)
+    good = np.isfinite(corners).all(axis=(1, 2)) & (np.abs(corners - before).max(axis=(1, 2)) < 0.35 * max(border.shape))
+    return np.where(good[:, None, None], corners, before)
 
 
 def _look_up(field: Map, points: Points) -> Map:
@@ -375,7 +387,10 @@ def fits_of(quads: Points, page: Map) -> NDArray[np.float64]:
 
 
 def picture_share(quad: Corners, picture: Size) -> float:
-    """The quadrilateral's area over the picture's."""
+    """The quadrilateral's area over the picture's.
+
+    corners: (4, 2) float64 px. Returns 0-1.
+    """
     return _area(quad) / (picture.width * picture.height)
 
 

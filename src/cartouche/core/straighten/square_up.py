@@ -32,7 +32,10 @@ def _still_named(square: SquareLink, before: SquareLink) -> SquareLink:
 
 
 def square_of(corners: Corners, feed: Size) -> SquareLink:
-    """The square link of a quadrilateral in feed px, with the paper it looks like. Raises DegenerateCorners."""
+    """The square link of a quadrilateral in feed px, with the paper it looks like. Raises DegenerateCorners.
+
+    corners: (4, 2) float64 px, clockwise as seen, the upper left first.  feed: px.
+    """
     proportions = true_proportions(corners, feed)
     paper = snap(proportions)
     aspect = paper_aspect(*paper) if paper else proportions.aspect

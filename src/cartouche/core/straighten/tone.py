@@ -140,13 +140,13 @@ def _tint_of(luma: Plane, u: Plane, v: Plane, paper: NDArray[np.bool_]) -> NDArr
     """The paper's tint at every cell, (2, rows, columns): its own neighbourhood's, or far from any paper the whole page's."""
     weight, tints = paper.astype(np.float32), _tinted(luma, u, v)
     near, far = (cv2.stackBlur(weight, (size, size)) for size in TINT_REACH)
-    made = []
+    fields = []
     for tint in tints:
         whole = float(np.median(tint[paper]))
         spread = [cv2.stackBlur((tint - whole) * weight, (size, size)) for size in TINT_REACH]
         wide = spread[1] / np.maximum(far, MIN_NEAR)
-        made.append(whole + (spread[0] + MIN_NEAR * wide) / (near + MIN_NEAR))
-    return np.asarray(np.stack(made), np.float32)
+        fields.append(whole + (spread[0] + MIN_NEAR * wide) / (near + MIN_NEAR))
+    return np.asarray(np.stack(fields), np.float32)
 
 
 def _seeds(luma: Plane, u: Plane, v: Plane) -> list[tuple[int, int]]:
@@ -154,14 +154,14 @@ def _seeds(luma: Plane, u: Plane, v: Plane) -> list[tuple[int, int]]:
     plain = cv2.absdiff(cv2.dilate(luma, np.ones((3, 3), np.uint8)), cv2.erode(luma, np.ones((3, 3), np.uint8)))
     colour = np.abs(u.astype(np.int16) - 128) + np.abs(v.astype(np.int16) - 128)
     worth = luma.astype(np.int16) - 2 * plain - 2 * colour
-    made = []
+    seeds = []
     rows, columns = luma.shape
     for y0 in range(0, rows, max(1, rows // 4)):
         for x0 in range(0, columns, max(1, columns // 4)):
             part = worth[y0 : y0 + rows // 4, x0 : x0 + columns // 4]
             y, x = np.unravel_index(int(part.argmax()), part.shape)
-            made.append((int(part.max()), x0 + int(x), y0 + int(y)))
-    return [(x, y) for _, x, y in sorted(made, reverse=True)]
+            seeds.append((int(part.max()), x0 + int(x), y0 + int(y)))
+    return [(x, y) for _, x, y in sorted(seeds, reverse=True)]
 
 
 def _could_be_paper(part: NDArray[np.bool_], paper: NDArray[np.bool_], luma: Plane, u: Plane, v: Plane) -> bool:
@@ -274,14 +274,17 @@ def _tint(tone: Tone, link: ColourLink) -> NDArray[np.float32] | None:
     return np.broadcast_to(by_hand[:, None, None], tone.tint.shape).copy() if np.abs(by_hand).sum() > 0.004 else None
 
 
-def apply_tone(planes: tuple[Plane, Plane, Plane], made: Correction) -> None:
-    """In place, on one place's own planes: one gain, one table; chroma loses the paper's tint in proportion to its luma."""
+def apply_tone(planes: tuple[Plane, Plane, Plane], correction: Correction) -> None:
+    """In place, on one place's own planes: one gain, one table; chroma loses the paper's tint in proportion to its luma.
+
+    planes: (h, w), (h/2, w/2), (h/2, w/2) uint8, full range.
+    """
     y, u, v = planes
-    if made.gain is not None:
-        cv2.multiply(y, made.gain, dst=y, dtype=cv2.CV_8U)
-        if made.table is not None:
-            cv2.LUT(y, made.table, dst=y)
-    if made.tint is not None:
+    if correction.gain is not None:
+        cv2.multiply(y, correction.gain, dst=y, dtype=cv2.CV_8U)
+        if correction.table is not None:
+            cv2.LUT(y, correction.table, dst=y)
+    if correction.tint is not None:
         half = cv2.resize(y, (u.shape[1], u.shape[0]), interpolation=cv2.INTER_LINEAR)
-        for plane, tint in zip((u, v), made.tint, strict=True):
+        for plane, tint in zip((u, v), correction.tint, strict=True):
             cv2.subtract(plane, cv2.multiply(half, tint, dtype=cv2.CV_32F), dst=plane, dtype=cv2.CV_8U)

@@ -90,12 +90,12 @@ def _drawn(document: pypdfium2.PdfDocument, number: int, name: str) -> Frame:
         if not (width > 0 and height > 0):
             raise UnreadableFile(name, f"page {number + 1} has no size")
         bitmap = page.render(scale=LONG_SIDE_PX / max(width, height))
-        made = frame_from_bgr(_at_least_two(bitmap.to_numpy()[:, :, :3]))
+        frame = frame_from_bgr(_at_least_two(bitmap.to_numpy()[:, :, :3]))
         bitmap.close()
         page.close()
     except pypdfium2.PdfiumError as exc:
         raise UnreadableFile(name, f"page {number + 1} is damaged") from exc
-    return made
+    return frame
 
 
 def picture_frame(path: Path, name: str) -> Frame:

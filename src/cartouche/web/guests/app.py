@@ -56,9 +56,9 @@ Known = Annotated[Visitor, Depends(_visitor)]
 
 
 @router.post("/api/guest/enter", status_code=201)
-def enter(asked: Entering, request: Request, book: Book) -> Entered:
+def enter(entering: Entering, request: Request, book: Book) -> Entered:
     """By a code from the teacher's screen; answers the token that this device keeps."""
-    device, token = book.inviting.enter(asked.code, request.client.host if request.client else "", asked.what)
+    device, token = book.inviting.enter(entering.code, request.client.host if request.client else "", entering.what)
     return Entered(token=token, device_id=device.id)
 
 
@@ -146,12 +146,12 @@ def guest_assets(static: Path) -> set[str]:
     manifest = json.loads(path.read_text())
     found: set[str] = {"assets/mark.svg"}
     left = [PAGE]
-    seen: set[str] = set()
+    visited: set[str] = set()
     while left:
         key = left.pop()
-        if key in seen or key not in manifest:
+        if key in visited or key not in manifest:
             continue
-        seen.add(key)
+        visited.add(key)
         entry = manifest[key]
         found |= {entry["file"], *entry.get("css", ()), *entry.get("assets", ())}
         left += entry.get("imports", []) + entry.get("dynamicImports", [])

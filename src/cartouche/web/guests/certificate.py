@@ -59,7 +59,7 @@ def _serves(chain: Path, addresses: Sequence[str]) -> bool:
     except (OSError, ValueError, x509.ExtensionNotFound):
         return False
     lasts = held.not_valid_after_utc - datetime.datetime.now(datetime.UTC) > RENEW_BEFORE
-    return lasts and {ipaddress.ip_address(one) for one in addresses} <= set(names)
+    return lasts and {ipaddress.ip_address(address) for address in addresses} <= set(names)
 
 
 def _make(addresses: Sequence[str]) -> tuple[bytes, bytes]:
@@ -67,8 +67,8 @@ def _make(addresses: Sequence[str]) -> tuple[bytes, bytes]:
     key = ec.generate_private_key(ec.SECP256R1())
     name = x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, NAME)])
     now = datetime.datetime.now(datetime.UTC)
-    names = x509.SubjectAlternativeName([x509.IPAddress(ipaddress.ip_address(one)) for one in addresses])
-    made = (
+    names = x509.SubjectAlternativeName([x509.IPAddress(ipaddress.ip_address(address)) for address in addresses])
+    builder = (
         x509.CertificateBuilder()
         .subject_name(name)
         .issuer_name(name)
@@ -83,7 +83,7 @@ def _make(addresses: Sequence[str]) -> tuple[bytes, bytes]:
     )
     pem = serialization.Encoding.PEM
     secret = key.private_bytes(pem, serialization.PrivateFormat.PKCS8, serialization.NoEncryption())
-    return made.public_bytes(pem), secret
+    return builder.public_bytes(pem), secret
 
 
 def _write(chain: Path, key: Path, chain_pem: bytes, key_pem: bytes) -> None:

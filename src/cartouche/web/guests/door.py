@@ -45,7 +45,7 @@ class Doors:
     async def keep(self, wanted: set[str]) -> None:
         """Open and close until exactly these addresses are served. Raises DoorBlocked, CertificateUnusable, CannotSave."""
         async with self._change:
-            for address in [one for one in self._open if one not in wanted]:
+            for address in [known for known in self._open if known not in wanted]:
                 await self._close(address)
             for address in wanted - set(self._open):
                 await self._open_one(address)
@@ -88,7 +88,7 @@ def _config(app: ASGIApp, context: ssl.SSLContext) -> uvicorn.Config:
 
 def _certified(address: str) -> list[str]:
     """All addresses of this computer, so that another network tomorrow does not need another certificate."""
-    return sorted({address, "127.0.0.1", *(one.address for one in networks_here())})
+    return sorted({address, "127.0.0.1", *(network.address for network in networks_here())})
 
 
 def _listen(address: str, port: int) -> socket.socket:
@@ -107,7 +107,10 @@ def _listen(address: str, port: int) -> socket.socket:
 def networks_here() -> list[Network]:
     """This computer's networks, the likeliest for a phone first."""
     addresses = [
-        (adapter.nice_name, str(one.ip), one.network_prefix) for adapter in ifaddr.get_adapters() for one in adapter.ips if one.is_IPv4
+        (adapter.nice_name, str(address.ip), address.network_prefix)
+        for adapter in ifaddr.get_adapters()
+        for address in adapter.ips
+        if address.is_IPv4
     ]
     return networks(addresses, _usual_address())
 

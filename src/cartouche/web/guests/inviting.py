@@ -26,7 +26,7 @@ class Invited:
     """A shown invitation, what the teacher said of the device, and who has come by it."""
 
     invitation: Invitation
-    asked: NewInvitation
+    wish: NewInvitation
     address: str
     device_id: str | None = None
 
@@ -44,12 +44,12 @@ class Inviting:
         shown = self.shown
         return shown.address if shown and shown.invitation.left_s(time.monotonic()) > 0 else None
 
-    async def invite(self, asked: NewInvitation) -> Invited:
+    async def invite(self, wish: NewInvitation) -> Invited:
         """A new code; an older one that nobody used runs out. Raises NoNetwork, NotKept, DoorBlocked, CertificateUnusable."""
-        address = await asyncio.to_thread(self._address_for, asked)
+        address = await asyncio.to_thread(self._address_for, wish)
         await self.withdraw()
         code = "".join(secrets.choice(ALPHABET) for _ in range(CODE_LENGTH))
-        self.shown = Invited(self._codes.add(code, time.monotonic()), asked, address)
+        self.shown = Invited(self._codes.add(code, time.monotonic()), wish, address)
         try:
             await self._settle_door()
         except Exception:
@@ -57,20 +57,20 @@ class Inviting:
             raise
         return self.shown
 
-    def _address_for(self, asked: NewInvitation) -> str:
+    def _address_for(self, wish: NewInvitation) -> str:
         known = [network.address for network in networks_here()]
-        address = asked.address or (known[0] if known else None)
+        address = wish.address or (known[0] if known else None)
         if address is None or (address not in known and address != LOOPBACK):
             raise NoNetwork
-        if asked.device_id is not None and self._state.device(asked.device_id).kind != "guest":
-            raise NotKept("phone", asked.device_id)
+        if wish.device_id is not None and self._state.device(wish.device_id).kind != "guest":
+            raise NotKept("phone", wish.device_id)
         return address
 
-    def restate(self, asked: NewInvitation) -> Invited:
+    def restate(self, wish: NewInvitation) -> Invited:
         """Say something else of the device that the shown code is for; the code stays. Raises NotKept when none is shown."""
         if self.shown is None or self.shown.device_id is not None:
             raise NotKept("open invitation", "this one")
-        self.shown = replace(self.shown, asked=asked)
+        self.shown = replace(self.shown, wish=wish)
         return self.shown
 
     async def withdraw(self) -> None:
@@ -88,16 +88,16 @@ class Inviting:
             raise BY_REASON[entered.reason]
         if shown is None or entered is not shown.invitation:
             raise ExpiredCode
-        device, token = self._device(shown.asked, what), secrets.token_urlsafe(32)
+        device, token = self._device(shown.wish, what), secrets.token_urlsafe(32)
         guests.add(self._state.database, guests.Guest(device_id=device.id, address=shown.address, awaited_until=awaited_until()), token)
         self.shown = replace(shown, device_id=device.id)
         return device, token
 
-    def _device(self, asked: NewInvitation, what: str) -> Device:
-        if asked.device_id is not None:
-            return self._state.device(asked.device_id)
+    def _device(self, wish: NewInvitation, what: str) -> Device:
+        if wish.device_id is not None:
+            return self._state.device(wish.device_id)
         device = Device(
             id=new_id("guest"), kit_id=self._state.ensure_kit(), kind="guest", source=what, label=what,
-            name=asked.name or f"My {what.lower()}", rig=asked.rig, serves=asked.serves,
+            name=wish.name or f"My {what.lower()}", rig=wish.rig, serves=wish.serves,
         )  # fmt: skip
         return self._state.add_device(device, first_guess(rig_named(device.rig), Chain()))

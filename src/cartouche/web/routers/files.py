@@ -78,27 +78,27 @@ def _new(state: AppState, name: str, kind: str, serves: Role | None) -> Device:
 
 
 @router.put("/devices/{device_id}/page", status_code=204)
-def turn_page(device_id: Id, asked: PageTurn, state: State) -> None:
+def turn_page(device_id: Id, wish: PageTurn, state: State) -> None:
     """Show this page, from 0; beyond the end the last one."""
     with state.lock:
         device = state.device(device_id)
         pages = state.sources.pages(device.id)
-        pages.turn(asked.page)
+        pages.turn(wish.page)
         kits.update_device(state.database, device.id, page=pages.page)
         _hurry(state, device.id)
         state.running.stage.versions.touch("kit")
 
 
 @router.put("/devices/{device_id}/clip", status_code=204)
-def change_clip(device_id: Id, asked: ClipChange, state: State) -> None:
+def change_clip(device_id: Id, change: ClipChange, state: State) -> None:
     """Play, pause, loop, or go to a moment."""
     clip = state.sources.clip(state.device(device_id).id)
-    if asked.loops is not None:
-        clip.loops = asked.loops
-    if asked.position_s is not None:
-        clip.seek(asked.position_s)
-    if asked.playing is not None:
-        (clip.play if asked.playing else clip.pause)()
+    if change.loops is not None:
+        clip.loops = change.loops
+    if change.position_s is not None:
+        clip.seek(change.position_s)
+    if change.playing is not None:
+        (clip.play if change.playing else clip.pause)()
     _hurry(state, device_id)
 
 

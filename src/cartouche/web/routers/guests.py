@@ -34,9 +34,9 @@ def networks() -> list[NetworkView]:
 
 
 @router.post("/invitation", status_code=201)
-async def invite(asked: NewInvitation, book: Book) -> InvitationView:
+async def invite(wish: NewInvitation, book: Book) -> InvitationView:
     """A new code for one device; a shown one that nobody used runs out."""
-    return _view(await book.inviting.invite(asked), book)
+    return _view(await book.inviting.invite(wish), book)
 
 
 @router.get("/invitation")
@@ -46,9 +46,9 @@ def invitation(book: Book) -> InvitationView | None:
 
 
 @router.put("/invitation")
-async def restate(asked: NewInvitation, book: Book) -> InvitationView:
+async def restate(wish: NewInvitation, book: Book) -> InvitationView:
     """Another name, rig or role for the device that the shown code is for; the code and its network stay."""
-    return _view(book.inviting.restate(asked), book)
+    return _view(book.inviting.restate(wish), book)
 
 
 @router.delete("/invitation", status_code=204)
@@ -57,14 +57,14 @@ async def withdraw(book: Book) -> None:
 
 
 @router.put("/{device_id}/controls", status_code=204)
-def control(device_id: Id, asked: ControlChange, state: State, book: Book) -> None:
+def control(device_id: Id, change_: ControlChange, state: State, book: Book) -> None:
     """Ask the phone for another lens, zoom, focus, exposure or light; it does what it can and tells how it stands."""
 
     def change(orders: Orders) -> Orders:
-        microphone = orders.microphone if asked.microphone is None else asked.microphone
-        refocus = orders.refocus + int(asked.refocus)
-        settings = {**({} if asked.lens else orders.settings), **asked.settings}
-        return Orders(lens=asked.lens or orders.lens, settings=settings, refocus=refocus, microphone=microphone)
+        microphone = orders.microphone if change_.microphone is None else change_.microphone
+        refocus = orders.refocus + int(change_.refocus)
+        settings = {**({} if change_.lens else orders.settings), **change_.settings}
+        return Orders(lens=change_.lens or orders.lens, settings=settings, refocus=refocus, microphone=microphone)
 
     book.visitors.order(state.device(device_id).id, change)
 

@@ -57,8 +57,8 @@ def kit(state: State, book: Book) -> KitView:
 
 def _sizes(state: AppState, device: Device) -> SizesView:
     offered = [
-        SizeView(width=one.width, height=one.height, fps=one.fps, delay_ms=None if one.delay_s is None else 1000 * one.delay_s)
-        for one in offered_sizes(state, device)
+        SizeView(width=offer.width, height=offer.height, fps=offer.fps, delay_ms=None if offer.delay_s is None else 1000 * offer.delay_s)
+        for offer in offered_sizes(state, device)
     ]
     choice = size_choice(state, device)
     chosen = (choice.size.width, choice.size.height, choice.why) if choice else (None, None, None)
@@ -73,7 +73,7 @@ def _files(state: AppState, device: Device) -> FilesView:
     kept = files.of_device(state.database, device.id)
     clip = state.sources.clips().get(device.id)
     sound = clip.facts.sound if isinstance(clip, ClipSource) else ""
-    return FilesView(files=kept, pages=sum(one.pages for one in kept), sound=sound)
+    return FilesView(files=kept, pages=sum(file.pages for file in kept), sound=sound)
 
 
 @router.post("/devices", status_code=201)
@@ -111,48 +111,48 @@ def change_device(device_id: Id, change: DeviceChange, state: State) -> Device:
 
 
 @router.put("/devices/{device_id}/fault", status_code=204)
-def provoke(device_id: Id, asked: FaultProvoked, state: State) -> None:
+def provoke(device_id: Id, provoked: FaultProvoked, state: State) -> None:
     """Break a simulated device in one way, to see what Cartouche does then; or bring it back."""
     with state.lock:
-        state.sources.bench(state.device(device_id).id).provoke(asked.fault)
-        if asked.fault in (None, "warming up"):
+        state.sources.bench(state.device(device_id).id).provoke(provoked.fault)
+        if provoked.fault in (None, "warming up"):
             state.running.restart_feed(device_id)
         state.running.stage.versions.touch("kit")
 
 
 @router.put("/devices/{device_id}/lies", status_code=204)
-def lay(device_id: Id, asked: Laid, state: State) -> None:
+def lay(device_id: Id, wish: Laid, state: State) -> None:
     """Lay the sheet, the set-up card or nothing under a simulated camera."""
     device = state.device(device_id)
     try:
-        state.sources.bench(device.id).lay(asked.thing)
+        state.sources.bench(device.id).lay(wish.thing)
     except LookupError as exc:
         raise NotKept("simulated camera over a desk", device_id) from exc
 
 
 @router.put("/devices/{device_id}/asking", status_code=204)
-def asking(device_id: Id, asked: Asking, state: State) -> None:
+def asking(device_id: Id, now: Asking, state: State) -> None:
     """The browser asks the teacher to allow this camera or window, or does not any more."""
     feed = state.running.feeds.get(state.device(device_id).id)
     if feed is not None:
-        feed.waiting = asked.asking
+        feed.waiting = now.asking
 
 
 @router.put("/devices/{device_id}/size")
-def wish_size(device_id: Id, asked: SizeWish, state: State) -> Device:
+def wish_size(device_id: Id, change: SizeWish, state: State) -> Device:
     """Sharp, quick, or by what the page needs."""
     with state.lock:
-        choice = size_choice(state, state.device(device_id).model_copy(update={"wish": asked.wish}))
+        choice = size_choice(state, state.device(device_id).model_copy(update={"wish": change.wish}))
         size = {"width": choice.size.width, "height": choice.size.height} if choice is not None else {}
-        wished = kits.update_device(state.database, device_id, wish=asked.wish, **size)
+        wished = kits.update_device(state.database, device_id, wish=change.wish, **size)
         state.reopen()
     return wished
 
 
 @router.put("/print", status_code=204)
-def smallest_print(asked: SmallestPrint, state: State) -> None:
+def smallest_print(print_: SmallestPrint, state: State) -> None:
     """The smallest print on the lesson's pages: sizes are chosen by it."""
-    settings.set_setting(state.database, "smallest_print_pt", str(asked.print_pt))
+    settings.set_setting(state.database, "smallest_print_pt", str(print_.print_pt))
     state.running.stage.versions.touch("kit")
 
 

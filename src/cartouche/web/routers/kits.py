@@ -31,19 +31,19 @@ def add_kit(new: NewKit, state: State) -> Kit:
     with state.lock:
         if new.copy_of:
             file = exported(state.database, kits.kit(state.database, new.copy_of).id, with_secrets=True)
-            made = imported(state.database, file.model_copy(update={"name": new.name, "room": new.room}))
+            added = imported(state.database, file.model_copy(update={"name": new.name, "room": new.room}))
         else:
-            made = Kit(id=new_id("kit"), name=new.name, room=new.room)
-            kits.add_kit(state.database, made)
-        _take(state, made.id)
-    return made
+            added = Kit(id=new_id("kit"), name=new.name, room=new.room)
+            kits.add_kit(state.database, added)
+        _take(state, added.id)
+    return added
 
 
 @router.put("/open")
-def open_kit(asked: OpenKit, state: State) -> Kit:
+def open_kit(choice: OpenKit, state: State) -> Kit:
     """The open lesson takes place with this kit."""
     with state.lock:
-        found = kits.kit(state.database, asked.kit_id)
+        found = kits.kit(state.database, choice.kit_id)
         _take(state, found.id)
     return found
 
@@ -57,10 +57,10 @@ def _take(state: AppState, kit_id: str) -> None:
 def cameras_here(here: CamerasHere, state: State) -> RecognisedView:
     """Which of the kit's cameras are plugged in, in this port or another, which are missing, and which are new."""
     with state.lock:
-        devices = [one for one in state.devices() if one.kind == "camera"]
-        known = [Known(one.id, one.source, one.label, one.max_size) for one in devices]
-        found = recognise(known, [Present(one.source, one.label, _max_size(one)) for one in here.cameras])
-        by_id = {one.id: one for one in devices}
+        devices = [camera for camera in state.devices() if camera.kind == "camera"]
+        known = [Known(camera.id, camera.source, camera.label, camera.max_size) for camera in devices]
+        found = recognise(known, [Present(camera.source, camera.label, _max_size(camera)) for camera in here.cameras])
+        by_id = {camera.id: camera for camera in devices}
         moved = [id_ for id_, where in found.matches.items() if where.source != by_id[id_].source]
         for id_ in moved:
             kits.update_device(state.database, id_, source=found.matches[id_].source)
@@ -71,7 +71,7 @@ def cameras_here(here: CamerasHere, state: State) -> RecognisedView:
         moved=moved,
         missing=found.missing,
         unsure=found.unsure,
-        new=[CameraHere(source=one.source, label=one.label) for one in found.new],
+        new=[CameraHere(source=camera.source, label=camera.label) for camera in found.new],
     )
 
 

@@ -29,9 +29,9 @@ def add_lesson(new: NewLesson, state: State) -> Lesson:
 
 
 @router.put("/open")
-def open_lesson(asked: OpenLesson, state: State) -> Lesson:
+def open_lesson(choice: OpenLesson, state: State) -> Lesson:
     with state.lock:
-        lesson = lessons.lesson(state.database, asked.lesson_id)
+        lesson = lessons.lesson(state.database, choice.lesson_id)
         state.take_lesson(lesson.id)
     return lesson
 

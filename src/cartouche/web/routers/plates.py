@@ -65,20 +65,20 @@ def add_plate(new: NewPlate, state: State) -> PlatesView:
 
 
 @router.put("/order")
-def order(asked: PlateOrder, state: State) -> PlatesView:
+def order(order_: PlateOrder, state: State) -> PlatesView:
     with state.lock:
         by_id = {plate.id: plate for plate in _kept(state)}
-        if sorted(by_id) != sorted(asked.ids):
-            raise NotKept("plate", next(iter(set(asked.ids) ^ set(by_id)), ""))
-        _settle(state, tuple(by_id[plate_id] for plate_id in asked.ids))
+        if sorted(by_id) != sorted(order_.ids):
+            raise NotKept("plate", next(iter(set(order_.ids) ^ set(by_id)), ""))
+        _settle(state, tuple(by_id[plate_id] for plate_id in order_.ids))
     return all_plates(state)
 
 
 @router.put("/adorned")
-def adorn(asked: Adorned, state: State) -> PlatesView:
+def adorn(adorned: Adorned, state: State) -> PlatesView:
     """Caption, frame and background of every plate, all on or all off."""
     with state.lock:
-        state.running.stage.adorn(asked.on)
+        state.running.stage.adorn(adorned.on)
     return all_plates(state)
 
 
@@ -118,14 +118,14 @@ def _import(state: AppState, content: bytes) -> PlatesView:
 
 
 @router.put("/{plate_id}")
-def change_plate(plate_id: Id, asked: PlateChange, state: State) -> PlatesView:
+def change_plate(plate_id: Id, change: PlateChange, state: State) -> PlatesView:
     """Shown at once; kept, with undo, unless a hand is still moving it."""
     with state.lock:
         kept = _kept(state)
         _index(kept, plate_id)
-        changed = asked.plate.model_copy(update={"id": plate_id})
+        changed = change.plate.model_copy(update={"id": plate_id})
         plates = tuple(changed if plate.id == plate_id else plate for plate in kept)
-        if asked.settled:
+        if change.settled:
             _settle(state, plates)
         else:
             state.running.stage.change_plates(plates)

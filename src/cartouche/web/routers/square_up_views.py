@@ -18,7 +18,7 @@ from cartouche.core.straighten.rigs import rig_named
 from cartouche.core.watch.signal import in_focus
 from cartouche.live.running import SIZES
 from cartouche.live.scene import laid_plate
-from cartouche.live.watcher import WHOLE, Seen
+from cartouche.live.watcher import PAGE_FILLS, Seen
 from cartouche.store import chains, settings
 from cartouche.web.schemas import (
     AdviceView,
@@ -43,9 +43,9 @@ def square_up_view(state: AppState, device_id: str) -> SquareUpView:
     device = state.device(device_id)
     kept, chain = chains.current(state.database, device_id), state.chain(device_id)
     frame = newest(state, device_id)
-    seen = state.running.watcher.seen.get(device_id, Seen())
+    page = state.running.watcher.seen.get(device_id, Seen())
     learners = light_path(rig_named(device.rig).mirrors, 0, chain, 0)
-    proof = seen.reading.proof if seen.reading is not None and seen.reading_of is chain else None
+    proof = page.reading.proof if page.reading is not None and page.reading_of is chain else None
     return SquareUpView(
         device=device,
         chain=chain,
@@ -56,18 +56,18 @@ def square_up_view(state: AppState, device_id: str) -> SquareUpView:
         feed_height=int(frame.size.height) if frame else None,
         readings=readings_view(readings(chain, frame.size)) if frame else None,
         learners=path_view(learners),
-        follow=seen.follow if chain.square.on and chain.square.follow else "fixed",
-        new_pages=seen.new_pages,
+        follow=page.follow if chain.square.on and chain.square.follow else "fixed",
+        new_pages=page.new_pages,
         visible=_visible(state, device_id, chain, frame),
-        sharpness=seen.sharpness,
-        in_focus=None if seen.sharpness is None else in_focus(seen.sharpness),
+        sharpness=page.sharpness,
+        in_focus=None if page.sharpness is None else in_focus(page.sharpness),
         board_fed_by="window" if settings.setting(state.database, BOARD) == "window" else "call",
         distortion_percent=round(100 * edge_share(chain.unbend.distortion, frame.size), 2) if frame else 0.0,
-        light=_light(seen),
-        printed=_printed(seen),
+        light=_light(page),
+        printed=_printed(page),
         agreement=AgreementView.model_validate(agreement(learners, proof)._asdict()) if chain.square.on else None,
         paths=_paths(state, rig_named(device.rig).mirrors, chain),
-        advice=[_advice_view(one) for one in advices(state, device_id)],
+        advice=[_advice_view(advised) for advised in advices(state, device_id)],
     )
 
 
@@ -88,7 +88,7 @@ def _place(state: AppState, device_id: str, chain: Chain | None = None) -> Place
         supposed = replace(setup, chains={**setup.chains, device_id: chain})
         plate = laid_plate(supposed, running.feeds, running.desk.size.aspect, lambda feed_id: feed_id is None)
     places = plate.places if plate is not None else ()
-    return next((place for place in places if setup.feed_id(place) == device_id), WHOLE.model_copy(update={"fit": "fit"}))
+    return next((place for place in places if setup.feed_id(place) == device_id), PAGE_FILLS.model_copy(update={"fit": "fit"}))
 
 
 def page_room(state: AppState, device_id: str, chain: Chain) -> tuple[Size, Size]:
@@ -114,10 +114,10 @@ def framing_of(state: AppState, device_id: str, chain: Chain, framing: Framing) 
 def line_share(state: AppState, device_id: str, chain: Chain) -> float:
     """From one line of print to the next, as a share of the page's height."""
     frame = newest(state, device_id)
-    made = straighten(chain, frame.size) if frame else None
-    if made is None or made.mm_per_unit is None:
+    straightened = straighten(chain, frame.size) if frame else None
+    if straightened is None or straightened.mm_per_unit is None:
         return 1 / 30
-    return _step_mm(state, device_id) / (made.canvas.height * made.mm_per_unit)
+    return _step_mm(state, device_id) / (straightened.canvas.height * straightened.mm_per_unit)
 
 
 def _step_mm(state: AppState, device_id: str) -> float:
@@ -135,9 +135,9 @@ def advices(state: AppState, device_id: str) -> list[Advice]:
     return advise(found[0], found[1], size, _LEARNERS, found[0].asks_pt, _step_mm(state, device_id), larger)
 
 
-def _advice_view(one: Advice) -> AdviceView:
-    outcomes = [OutcomeView(audience=outcome.audience, points=outcome.points) for outcome in one.outcomes]
-    return AdviceView(way=one.way, says=one.says, reads=one.reads, worst_pt=one.worst, outcomes=outcomes)
+def _advice_view(advice: Advice) -> AdviceView:
+    outcomes = [OutcomeView(audience=outcome.audience, points=outcome.points) for outcome in advice.outcomes]
+    return AdviceView(way=advice.way, says=advice.says, reads=advice.reads, worst_pt=advice.worst, outcomes=outcomes)
 
 
 def _visible(state: AppState, device_id: str, chain: Chain, frame: Frame | None) -> tuple[float, float, float, float] | None:
@@ -146,16 +146,20 @@ def _visible(state: AppState, device_id: str, chain: Chain, frame: Frame | None)
     return visible_part(PagePicture(chain, frame.size, 0), _place(state, device_id), state.running.desk.size)
 
 
-def _light(seen: Seen) -> LightView | None:
-    tone = seen.tone
+def _light(page: Seen) -> LightView | None:
+    tone = page.tone
     if tone is None:
         return None
     return LightView(verdict=tone.verdict, evenness=tone.evenness, shadow=tone.shadow, clipped=tone.clipped, clipped_at=tone.clipped_at)
 
 
-def _printed(seen: Seen) -> PrintView | None:
-    told = seen.reading
-    return None if told is None else PrintView(smallest_pt=told.smallest_pt, usual_pt=told.usual_pt, step_mm=told.step_mm, lines=told.lines)
+def _printed(page: Seen) -> PrintView | None:
+    print_ = page.reading
+    return (
+        None
+        if print_ is None
+        else PrintView(smallest_pt=print_.smallest_pt, usual_pt=print_.usual_pt, step_mm=print_.step_mm, lines=print_.lines)
+    )
 
 
 def _paths(state: AppState, mirrors: int, chain: Chain) -> list[PathLine]:

@@ -31,20 +31,20 @@ def teach(state: State) -> TeachView:
 
 
 @router.put("/plate")
-def put_plate_on(asked: PlateOn, state: State) -> TeachView:
+def put_plate_on(choice: PlateOn, state: State) -> TeachView:
     with state.lock:
-        plate = next((plate for plate in state.plates() if plate.id == asked.plate_id), None)
+        plate = next((plate for plate in state.plates() if plate.id == choice.plate_id), None)
         if plate is None:
-            raise NotKept("plate", asked.plate_id)
+            raise NotKept("plate", choice.plate_id)
         state.put_on(plate)
     return teach(state)
 
 
 @router.put("/outgoing")
-def change_outgoing(asked: OutgoingChange, state: State) -> TeachView:
+def change_outgoing(change: OutgoingChange, state: State) -> TeachView:
     with state.lock:
-        state.running.resize(SIZES[asked.size])
-        settings.set_setting(state.database, "outgoing_size", asked.size)
+        state.running.resize(SIZES[change.size])
+        settings.set_setting(state.database, "outgoing_size", change.size)
     return teach(state)
 
 
