@@ -25,7 +25,7 @@ def made(kind: type[CartoucheError]) -> CartoucheError:
     if kind.__init__ is Exception.__init__:
         return kind()
     parameters = list(inspect.signature(kind.__init__).parameters.values())[1:]
-    named = [p for p in parameters if p.kind is p.POSITIONAL_OR_KEYWORD]
+    named = [p for p in parameters if p.kind is p.POSITIONAL_OR_KEYWORD and p.default is p.empty]
     return kind(*(WORDS[p.annotation] for p in named))
 
 

@@ -45,23 +45,20 @@ OTHER = "value"
 
 
 class Unusable(CartoucheError, ValueError):
-    sentence = "{what}"
+    sentence = "This cannot be set: {what}."
 
     def __init__(self, what: str) -> None:
         self.what = what
         super().__init__(what)
 
 
-def validated(model: type[Model], values: Mapping[str, Any], about: str) -> Model:
-    """A model of these values. Raises Unusable with a sentence, or the core's own error where it has a better one.
-
-    about: what the values belong to, for the sentence.
-    """
+def validated(model: type[Model], values: Mapping[str, Any]) -> Model:
+    """A model of these values. Raises Unusable, or the core's own error where it has a better sentence."""
     try:
         return model.model_validate(values)
     except ValidationError as exc:
         own = own_error(exc.errors())
-        raise own if own is not None else Unusable(f"{sentence(exc.errors())} (In “{about}”.)") from exc
+        raise own if own is not None else Unusable(clause(exc.errors())) from exc
 
 
 def own_error(errors: Sequence[Any]) -> CartoucheError | None:

@@ -56,7 +56,7 @@ def change_link(device_id: Id, change: LinkChange, state: State) -> SquareUpView
     with state.lock:
         chain = _running_chain(state, device_id)
         link = getattr(chain, change.link)
-        changed = validated(type(link), {**link.model_dump(), **change.values}, change.link)
+        changed = validated(type(link), {**link.model_dump(), **change.values})
         return _apply(state, device_id, chain.model_copy(update={change.link: changed}), change.settled)
 
 
