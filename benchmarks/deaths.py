@@ -19,7 +19,7 @@ from many_feeds import open_with, viewer
 from cartouche.bench.call import CallCodec
 from cartouche.bench.devices import DEVICES, BenchDevice, Fault
 from cartouche.core.pictures import Size
-from cartouche.core.plates.model import FIRST_PLATES
+from cartouche.core.plates.ready_made import FIRST_PLATES
 from cartouche.core.straighten.chain import Chain, FrameLink, MirrorLink
 from cartouche.live.desk import Desk
 from cartouche.live.running import RunningLesson

@@ -20,7 +20,8 @@ import numpy as np
 from cartouche.bench.call import CallCodec
 from cartouche.bench.devices import DEVICES, settled
 from cartouche.core.pictures import Frame
-from cartouche.core.plates.model import FIRST_PLATES, Plate
+from cartouche.core.plates.model import Plate
+from cartouche.core.plates.ready_made import FIRST_PLATES
 from cartouche.core.straighten.chain import Chain
 from cartouche.live.demand import Surface
 from cartouche.live.hub import Viewer

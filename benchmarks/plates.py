@@ -23,8 +23,9 @@ from cartouche.core.pictures import Frame, Size, YuvColour, index_matrix, scalin
 from cartouche.core.plates.compose import Composer, Layer
 from cartouche.core.plates.fade import Laid, between
 from cartouche.core.plates.layouts import arranged
-from cartouche.core.plates.model import READY_MADE, Place, Plate
+from cartouche.core.plates.model import Place, Plate
 from cartouche.core.plates.placing import placing, shrink_level
+from cartouche.core.plates.ready_made import READY_MADE
 from cartouche.core.straighten.chain import Chain, MirrorLink, straighten
 from cartouche.core.straighten.square_up import square_of
 

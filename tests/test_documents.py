@@ -64,3 +64,17 @@ def test_lock_files_name_no_host() -> None:
         text = lock.read_text()
         assert '"resolved"' not in text, lock.name
         assert not re.search(r"(--index-url|--find-links|@ (https?|file):)", text), lock.name
+
+
+def test_each_file_that_the_architecture_names_is_there() -> None:
+    text = (ROOT / "docs" / "architecture.md").read_text()
+    table = text[text.index("## To change X, open Y") :]
+    named = re.findall(r"`((?:src|frontend)/[\w/.]+)`", table)
+    assert len(named) >= 20
+    assert [path for path in named if not (ROOT / path).is_file()] == []
+
+
+def test_the_glossary_gives_each_word_its_term() -> None:
+    rows = [line.split("|")[1:-1] for line in (ROOT / "docs" / "glossary.md").read_text().splitlines() if line.startswith("|")][2:]
+    assert len(rows) >= 20
+    assert all(cell.strip() for row in rows for cell in row)

@@ -7,7 +7,7 @@ from cartouche.core.call.audience import LAYERS, SimulcastLayer
 from cartouche.core.pictures import Frame, Size, YuvColour
 from cartouche.core.plates.compose import Composer
 from cartouche.core.plates.compose import Layer as Shown
-from cartouche.core.plates.model import FIRST_PLATES
+from cartouche.core.plates.ready_made import FIRST_PLATES
 from cartouche.core.straighten.chain import Chain
 
 

@@ -7,7 +7,8 @@ import pytest
 
 from cartouche.bench.call import CallCodec
 from cartouche.core.pictures import Frame, Size, YuvColour, blank_frame
-from cartouche.core.plates.model import FIRST_PLATES, Plate, Role
+from cartouche.core.plates.model import Plate, Role
+from cartouche.core.plates.ready_made import FIRST_PLATES
 from cartouche.core.straighten.chain import Chain
 from cartouche.live.demand import Surface
 from cartouche.live.hub import Viewer

@@ -4,7 +4,7 @@ import threading
 
 import pytest
 
-from cartouche.core.plates.model import FIRST_PLATES
+from cartouche.core.plates.ready_made import FIRST_PLATES
 from cartouche.live.demand import OUTGOING, Demand, Surface, Wants
 from cartouche.live.feeds import Feed, Feeds
 from cartouche.live.setup import Setup

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from cartouche.core.pictures import Size
-from cartouche.core.plates.model import FIRST_PLATES
+from cartouche.core.plates.ready_made import FIRST_PLATES
 from cartouche.core.straighten.chain import Chain, FrameLink
 from cartouche.live.running import RunningLesson
 from tests.helpers import eventually

@@ -7,9 +7,10 @@ import pytest
 
 from cartouche.core.pictures import Frame, Size
 from cartouche.core.plates import placement
-from cartouche.core.plates.model import FIRST_PLATES, READY_MADE, Place, Plate, Role
+from cartouche.core.plates.model import Place, Plate, Role
+from cartouche.core.plates.ready_made import FIRST_PLATES, READY_MADE
 from cartouche.core.straighten.chain import Chain
-from cartouche.live import scene
+from cartouche.live import away, scene
 from cartouche.live.running import RunningLesson
 from cartouche.live.setup import Setup
 from tests.helpers import eventually
@@ -20,7 +21,7 @@ PAGE_Y, FACE_Y, GROUND_Y = 200, 60, 238
 
 @pytest.fixture(autouse=True)
 def soon(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(scene, "GONE_AFTER_S", 0.4)
+    monkeypatch.setattr(away, "HELD_FOR_S", 0.4)
 
 
 def share(frame: Frame | None, y: int) -> float:

@@ -8,7 +8,7 @@ import pytest
 
 from cartouche.core.errors import DegenerateCorners
 from cartouche.core.pictures import Size
-from cartouche.core.plates.model import FIRST_PLATES
+from cartouche.core.plates.ready_made import FIRST_PLATES
 from cartouche.core.straighten.chain import Chain, FrameLink, SquareLink, UnbendLink
 from cartouche.live.stage import Opened, Stage
 

@@ -8,8 +8,8 @@ from playwright.sync_api import Page, expect
 
 from cartouche.bench.papers import contour_sheet
 from cartouche.core.pictures import Size
-from cartouche.core.plates.model import FIRST_PLATES
 from cartouche.core.plates.placing import placing
+from cartouche.core.plates.ready_made import FIRST_PLATES
 from cartouche.core.straighten.chain import Chain
 from tests.helpers import Application, eventually, likeness
 

@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 
 from cartouche import store
-from cartouche.core.plates.model import FIRST_PLATES
+from cartouche.core.plates.ready_made import FIRST_PLATES
 from cartouche.core.straighten.chain import Chain, FrameLink
 from cartouche.demo import lesson as demo
 from cartouche.store import chains, kits, lessons, plates, settings

@@ -11,7 +11,7 @@ import pytest
 
 from cartouche.bench.call import CallCodec
 from cartouche.bench.devices import DEVICES
-from cartouche.core.kit.invitation import VALID_FOR_S
+from cartouche.core.guests.invitation import VALID_FOR_S
 from cartouche.demo import lesson as demo
 from cartouche.live.running import RunningLesson
 from cartouche.store import guests, kits, lessons

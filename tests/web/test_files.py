@@ -11,7 +11,7 @@ from typing import Any
 
 import pytest
 
-from cartouche.core.plates.model import FIRST_PLATES
+from cartouche.core.plates.ready_made import FIRST_PLATES
 from tests import samples
 from tests.helpers import Application, eventually
 

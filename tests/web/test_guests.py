@@ -15,7 +15,7 @@ import pytest
 from websockets.asyncio.client import connect
 from websockets.exceptions import ConnectionClosed, InvalidStatus
 
-from cartouche.core.kit.invitation import MAX_WRONG_EACH
+from cartouche.core.guests.invitation import MAX_WRONG_EACH
 from cartouche.web.guests.certificate import kept
 from cartouche.web.guests.door import networks_here
 from tests.helpers import Application, ran

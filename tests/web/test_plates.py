@@ -7,7 +7,8 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
-from cartouche.core.plates.model import FIRST_PLATES, MAX_PLACES
+from cartouche.core.plates.model import MAX_PLACES
+from cartouche.core.plates.ready_made import FIRST_PLATES
 from cartouche.web.plates_file import MAX_PLATES, PlatesFile, schema
 from cartouche.web.state import AppState
 from tests.helpers import ROOT, eventually

@@ -1,14 +1,13 @@
-import { computed, onScopeDispose, reactive, ref, shallowRef } from 'vue'
-import { Refused, enter, leave, report, sentenceOf, token, type GuestState, type Report } from './client'
+import { onScopeDispose, reactive, ref, shallowRef } from 'vue'
 import * as lens from '@/shared/lens'
+import { usePhoneCamera, usePhoneMicrophone } from './camera'
+import { Refused, enter, leave, report, sentenceOf, token, type GuestState, type Report } from './client'
 import { Awake, battery } from './phone'
 import { send, type Sender } from './sender'
 
 const AGAIN_MS = 1000
 const NOT_ARRIVING_MS = 6000 // sent for so long and not seen there: begin anew
 const MAX_IN_VAIN = 2 // connections by WebRTC that bring no picture, before the socket is taken
-const KEPT_LENS = 'cartouche-lens'
-const KEPT_WAY = 'cartouche-upright'
 
 export type Phase = Report['phase']
 
@@ -19,66 +18,40 @@ export function useSession() {
   const phase = ref<Phase>('asking')
   const answers = ref(false)
   const state = shallowRef<GuestState | null>(null)
-  const stream = shallowRef<MediaStream | null>(null)
-  const lenses = ref<lens.LensInfo[]>([])
-  const upright = ref(localStorage.getItem(KEPT_WAY) === 'yes')
-  const controls = reactive<ReturnType<typeof lens.controlsOf>>({
-    spans: {},
-    settings: {},
-    canRefocus: false,
-  })
   const power = ref<Awaited<ReturnType<typeof battery>>>(null)
-  const microphone = ref<'none' | 'off' | 'on'>('off')
   const awake = reactive(new Awake())
+  const camera = usePhoneCamera(() => !document.hidden && void start())
+  const microphone = usePhoneMicrophone()
   let sender: Sender | null = null
-  let sound: MediaStreamTrack | null = null
   let ended = false
   let turn = 0
   let done = 0
   let refocused = 0
   let arrivedMs = performance.now()
   let inVain = 0
-  let size: { width: number; height: number } | null = null
 
-  const track = () => stream.value?.getVideoTracks()[0] ?? null
-  const lensId = computed(() => {
-    void phase.value
-    return stream.value?.getVideoTracks()[0]?.getSettings().deviceId ?? null
-  })
-
-  onScopeDispose(stop)
-
-  function stop() {
+  onScopeDispose(() => {
     ended = true
+    release()
+  })
+  function release() {
     turn++
     hangUp()
-    letGo()
+    camera.letGo()
     awake.release()
   }
   function hangUp() {
     sender?.close()
     sender = null
   }
-  function letGo() {
-    stream.value?.getTracks().forEach((one) => one.stop())
-    stream.value = null
-  }
 
   /** Open the camera and send it. A later call wins over an earlier one. */
-  async function start(wantedLens = localStorage.getItem(KEPT_LENS)): Promise<void> {
+  async function start(wantedLens?: string | null): Promise<void> {
     const mine = ++turn
     hangUp()
-    letGo()
-    if (!stream.value) phase.value = 'asking'
+    phase.value = 'asking'
     try {
-      const opened = await open(wantedLens)
-      if (mine !== turn) return opened.getTracks().forEach((one) => one.stop())
-      stream.value = opened
-      const picture = opened.getVideoTracks()[0]!
-      picture.onended = () => void (mine === turn && !document.hidden && start())
-      lenses.value = await lens.lenses()
-      localStorage.setItem(KEPT_LENS, picture.getSettings().deviceId ?? '')
-      Object.assign(controls, lens.controlsOf(picture))
+      if (!(await camera.open(wantedLens ?? undefined)) || mine !== turn) return
       phase.value = 'sending'
       void awake.hold()
       await connect(mine)
@@ -89,48 +62,34 @@ export function useSession() {
     }
   }
 
-  async function open(wantedLens: string | null): Promise<MediaStream> {
-    try {
-      return await navigator.mediaDevices.getUserMedia(lens.wanted(wantedLens || null, upright.value, size))
-    } catch (error) {
-      if (!wantedLens || lens.troubleOf(error) !== 'none') throw error
-      return navigator.mediaDevices.getUserMedia(lens.wanted(null, upright.value, size)) // that lens has another id today
-    }
-  }
-
   async function connect(mine = turn): Promise<void> {
     hangUp()
-    if (!stream.value) return
+    const pictures = camera.stream.value?.getVideoTracks()
+    if (!pictures) return
     arrivedMs = performance.now()
-    const together = new MediaStream([...stream.value.getVideoTracks(), ...(sound ? [sound] : [])])
+    const together = new MediaStream([...pictures, ...microphone.tracks()])
     const prefers = state.value?.serves === 'face' ? 'smooth' : 'sharp'
-    const made = await send(together, prefers, inVain < MAX_IN_VAIN)
-    if (mine !== turn || ended) return made.close()
-    sender = made
-    made.rest(state.value !== null && !state.value.wanted)
+    const next = await send(together, prefers, inVain < MAX_IN_VAIN)
+    if (mine !== turn || ended) return next.close()
+    sender = next
+    next.rest(state.value !== null && !state.value.wanted)
   }
 
   async function tell(): Promise<Report> {
     power.value = await battery().catch(() => null)
-    const picture = track()
-    if (picture) Object.assign(controls, lens.controlsOf(picture))
-    const can = (picture?.getCapabilities?.() ?? {}) as {
-      width?: { max?: number }
-      height?: { max?: number }
-    }
+    camera.refresh()
     return {
       phase: document.hidden && phase.value === 'sending' ? 'resting' : phase.value,
       transport: sender?.transport ?? null,
       battery: power.value,
-      lenses: lenses.value,
-      lens: picture?.getSettings().deviceId ?? null,
-      spans: controls.spans,
-      settings: controls.settings,
-      can_refocus: controls.canRefocus,
-      microphone: microphone.value,
+      lenses: camera.lenses.value,
+      lens: camera.lensId.value,
+      spans: camera.controls.spans,
+      settings: camera.controls.settings,
+      can_refocus: camera.controls.canRefocus,
+      microphone: microphone.state.value,
       awake: awake.state,
-      max_width: can.width?.max ?? null,
-      max_height: can.height?.max ?? null,
+      ...camera.largest(),
       path_ms: (await sender?.pathMs()) ?? null,
       done,
     }
@@ -159,90 +118,46 @@ export function useSession() {
     if (next.arrives || !next.wanted || phase.value !== 'sending') arrivedMs = performance.now()
     if (next.serves !== before?.serves) sender?.prefer(next.serves === 'face' ? 'smooth' : 'sharp')
     if (next.wanted !== before?.wanted) sender?.rest(!next.wanted)
-    if (next.orders.number > done || next.orders.number < done) await obey(next.orders)
-    await resize(next)
-    const anew = next.run !== before?.run && before !== null
+    if (next.orders.number !== done) await obey(next.orders)
+    await camera.resize(next)
+    againIfLost(next.run !== before?.run && before !== null, cameBack)
+  }
+
+  /** Connect again where the server is another one, nothing arrives any more, or the line broke while it was away. */
+  function againIfLost(isNewServer: boolean, cameBack: boolean) {
+    if (phase.value !== 'sending' || document.hidden) return
     const late = performance.now() - arrivedMs > NOT_ARRIVING_MS
-    const dead = sender?.broken() ?? false
-    if (phase.value === 'sending' && !document.hidden && (anew || late || (dead && (cameBack || late)))) {
-      arrivedMs = performance.now()
-      if (late) inVain++
-      if (track()?.readyState === 'live') void connect()
-      else void start()
-    }
+    const broken = (sender?.broken() ?? false) && cameBack
+    if (!isNewServer && !late && !broken) return
+    arrivedMs = performance.now()
+    if (late) inVain++
+    if (camera.track()?.readyState === 'live') void connect()
+    else void start()
   }
 
   async function obey(orders: GuestState['orders']) {
     done = orders.number
-    const picture = track()
-    if (orders.lens && orders.lens !== picture?.getSettings().deviceId) return start(orders.lens)
-    if (picture) await lens.set(picture, orders.settings)
-    if (picture && orders.refocus > refocused) await lens.refocus(picture)
+    if (orders.lens && orders.lens !== camera.lensId.value) return start(orders.lens)
+    await camera.set(orders.settings ?? {})
+    if (orders.refocus > refocused) await camera.refocus()
     refocused = orders.refocus
-    if (orders.microphone !== null && orders.microphone !== (microphone.value === 'on')) {
+    if (orders.microphone !== null && orders.microphone !== (microphone.state.value === 'on'))
       await listen(orders.microphone ?? false)
-    }
-  }
-
-  async function resize(next: GuestState) {
-    if (!next.width || !next.height || (size?.width === next.width && size.height === next.height)) return
-    size = { width: next.width, height: next.height }
-    const asked = lens.wanted(null, upright.value, size).video as MediaTrackConstraints
-    await track()
-      ?.applyConstraints({ width: asked.width, height: asked.height })
-      .catch(() => {})
   }
 
   async function listen(on: boolean) {
-    sound?.stop()
-    sound = null
-    microphone.value = 'off'
-    if (on) {
-      try {
-        sound = (await navigator.mediaDevices.getUserMedia({ audio: true })).getAudioTracks()[0] ?? null
-        microphone.value = sound ? 'on' : 'none'
-      } catch (error) {
-        microphone.value = lens.troubleOf(error) === 'none' ? 'none' : 'off'
-      }
-    }
+    await microphone.listen(on)
     await connect()
   }
-
-  async function set(settings: NonNullable<Report['settings']>) {
-    const picture = track()
-    if (!picture) return
-    await lens.set(picture, settings)
-    Object.assign(controls, lens.controlsOf(picture))
-  }
-  async function refocus() {
-    const picture = track()
-    if (picture) await lens.refocus(picture)
-  }
-  async function choose(id: string) {
-    await start(id)
-  }
   async function hold(way: boolean) {
-    upright.value = way
-    localStorage.setItem(KEPT_WAY, way ? 'yes' : 'no')
+    camera.hold(way)
     await start()
   }
-
-  /** A picture through each lens: most phones open only one at a time, so each in its turn. */
   async function lookThroughEach(): Promise<Map<string, string>> {
-    const pictures = new Map<string, string>()
-    const before = lensId.value
+    const before = camera.lensId.value
     const mine = ++turn
     hangUp()
-    letGo()
-    for (const one of lenses.value) {
-      try {
-        const opened = await navigator.mediaDevices.getUserMedia({ video: { deviceId: { exact: one.id } } })
-        pictures.set(one.id, await lens.snapshot(opened))
-        opened.getTracks().forEach((each) => each.stop())
-      } catch {
-        // a lens that cannot be opened is shown without a picture
-      }
-    }
+    const pictures = await camera.lookThroughEach()
     if (mine === turn) await start(before)
     return pictures
   }
@@ -251,11 +166,8 @@ export function useSession() {
     refused.value = sentence
     known.value = false
     token.forget()
-    hangUp()
-    letGo()
-    awake.release()
+    release()
   }
-
   async function come(code: string): Promise<void> {
     refused.value = null
     try {
@@ -278,7 +190,7 @@ export function useSession() {
   function seen() {
     if (document.hidden || !known.value || ended) return
     void awake.hold()
-    const picture = track()
+    const picture = camera.track()
     if (!picture || picture.readyState !== 'live' || picture.muted) void start()
     else if (sender?.broken()) void connect()
   }
@@ -286,28 +198,9 @@ export function useSession() {
   onScopeDispose(() => document.removeEventListener('visibilitychange', seen))
   if (known.value) begin()
 
+  const { stream, lenses, lensId, upright, controls, set, refocus } = camera
   return {
-    known,
-    refused,
-    phase,
-    answers,
-    state,
-    stream,
-    lenses,
-    lensId,
-    upright,
-    controls,
-    power,
-    microphone,
-    awake,
-    start,
-    come,
-    go,
-    set,
-    refocus,
-    choose,
-    hold,
-    listen,
-    lookThroughEach,
-  }
+    known, refused, phase, answers, state, stream, lenses, lensId, upright, controls, power, awake,
+    microphone: microphone.state, start, come, go, set, refocus, choose: start, hold, listen, lookThroughEach,
+  } // prettier-ignore
 }

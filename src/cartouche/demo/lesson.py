@@ -5,7 +5,7 @@ import numpy as np
 from cartouche.bench.camera import Camera, true_corners
 from cartouche.bench.devices import CLIP_MIRROR, DOCUMENT_CAMERA, SHEET_LIES
 from cartouche.bench.papers import A4_MM
-from cartouche.core.plates.model import FIRST_PLATES
+from cartouche.core.plates.ready_made import FIRST_PLATES
 from cartouche.core.straighten.chain import Chain, FrameLink, SquareLink
 from cartouche.core.straighten.rigs import first_guess, rig_named
 from cartouche.store import chains, kits, lessons, plates, settings

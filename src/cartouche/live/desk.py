@@ -12,6 +12,7 @@ from cartouche.core.plates.placing import place_box
 from cartouche.core.straighten.tone import Tone
 from cartouche.core.watch.rate import Rate
 from cartouche.core.watch.signal import USABLE
+from cartouche.live.away import Undrawn
 from cartouche.live.behind import BehindFace
 from cartouche.live.caption import caption
 from cartouche.live.card import PAPER, card
@@ -20,7 +21,7 @@ from cartouche.live.feeds import Feed, Feeds
 from cartouche.live.hub import Hub
 from cartouche.live.placer import Placer, page_place
 from cartouche.live.previews import Previews
-from cartouche.live.scene import Scene, Undrawn
+from cartouche.live.scene import Scene
 from cartouche.live.setup import Setup
 from cartouche.live.sinks import Sink
 from cartouche.live.troubles import Troubles

@@ -9,56 +9,15 @@ from cartouche.core.plates.fade import Laid, Shown, between
 from cartouche.core.plates.layouts import arranged, without
 from cartouche.core.plates.model import Content, Place, Plate, Rect
 from cartouche.core.straighten.chain import straighten
-from cartouche.core.watch.signal import USABLE
+from cartouche.live.away import Away
 from cartouche.live.feeds import Feed, Feeds
 from cartouche.live.setup import NO_CHAIN, Setup
 
-GONE_AFTER_S = 10.0  # a place whose feed gives no picture for so long is given to the others
-TRY_AGAIN_S = 1.0  # a place that shows the card is tried so often
 RELAID_S = 0.5  # how long they take to grow into it
 IDLE_S = 0.5  # after so long without a picture nothing has to move smoothly
 FLOAT_S = 1.2  # how long a floating face is on its way: slow enough not to draw the eye
 WIDEST_CLOSE_UP = 1.42
 USUAL_SIZE = Size(1280, 720)  # until a picture has come
-
-
-class Away:
-    """Since when each feed gives no usable picture."""
-
-    def __init__(self, feeds: Feeds) -> None:
-        self._feeds = feeds
-        self._since_s: dict[str, float] = {}
-
-    def gone(self, feed_id: str | None, now_s: float) -> bool:
-        """Whether it has been without a picture for long; at once where there is no such feed."""
-        feed = self._feeds.get(feed_id or "")
-        if feed is None:
-            return True
-        if feed.state(now_s) in USABLE or not feed.wanted:
-            self._since_s.pop(feed.id, None)
-            return False
-        return now_s - self._since_s.setdefault(feed.id, now_s) > GONE_AFTER_S
-
-
-class Undrawn:
-    """Feeds whose pictures come but cannot be drawn: their last picture stays, then the card; now and then they are tried again."""
-
-    def __init__(self) -> None:
-        self._since_s: dict[str | None, float] = {}
-        self._last_s: dict[str | None, float] = {}
-
-    def settle(self, failed: set[str | None], now_s: float) -> None:
-        """After each picture: those that failed in it. One that is shown as a card was not tried and stays as it was."""
-        tried = [feed_id for feed_id in self._since_s if feed_id not in failed and not self.shows_card(feed_id, now_s)]
-        for feed_id in tried:
-            del self._since_s[feed_id], self._last_s[feed_id]
-        for feed_id in failed:
-            self._since_s.setdefault(feed_id, now_s)
-            self._last_s[feed_id] = now_s
-
-    def shows_card(self, feed_id: str | None, now_s: float) -> bool:
-        since_s = self._since_s.get(feed_id)
-        return since_s is not None and now_s - since_s > GONE_AFTER_S and now_s - self._last_s[feed_id] < TRY_AGAIN_S
 
 
 def laid_plate(setup: Setup, feeds: Feeds, wide: float, gone: Callable[[str | None], bool]) -> Plate | None:

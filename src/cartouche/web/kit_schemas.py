@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, Field
 
 from cartouche.bench.devices import Fault
-from cartouche.core.kit.networks import Way
+from cartouche.core.guests.networks import Way
 from cartouche.core.kit.sizes import Wish
 from cartouche.core.plates.model import Role
 from cartouche.store.files import File

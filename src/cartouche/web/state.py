@@ -8,7 +8,8 @@ from typing import cast
 
 from fastapi import Request, WebSocket
 
-from cartouche.core.plates.model import FIRST_PLATES, Plate
+from cartouche.core.plates.model import Plate
+from cartouche.core.plates.ready_made import FIRST_PLATES
 from cartouche.core.straighten.chain import Chain
 from cartouche.core.straighten.gate import require_drawable
 from cartouche.core.straighten.rigs import rig_named

@@ -5,7 +5,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cartouche.core.plates.layouts import arranged, without
-from cartouche.core.plates.model import FIRST_PLATES, Place, Plate, Rect
+from cartouche.core.plates.model import Place, Plate, Rect
+from cartouche.core.plates.ready_made import FIRST_PLATES
 
 WIDE = 16 / 9
 BY_ID = {plate.id: plate for plate in FIRST_PLATES}

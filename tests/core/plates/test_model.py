@@ -1,7 +1,8 @@
 import pytest
 from pydantic import ValidationError
 
-from cartouche.core.plates.model import FIRST_PLATES, Place, Plate, Rect
+from cartouche.core.plates.model import Place, Plate, Rect
+from cartouche.core.plates.ready_made import FIRST_PLATES
 
 PAGE = {"kind": "role", "role": "page"}
 RECT = {"x": 0, "y": 0, "width": 1, "height": 1}

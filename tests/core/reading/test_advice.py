@@ -5,7 +5,7 @@ import pytest
 from cartouche.bench.devices import DEVICES
 from cartouche.core.call.audience import AUDIENCES
 from cartouche.core.pictures import Size
-from cartouche.core.plates.model import FIRST_PLATES
+from cartouche.core.plates.ready_made import FIRST_PLATES
 from cartouche.core.reading.advice import advise
 from cartouche.core.reading.verdicts import PagePicture, print_for, verdict, visible_part, words_across
 from cartouche.core.straighten.chain import Chain, FrameLink, TurnLink

@@ -6,7 +6,7 @@ from cartouche.bench.devices import DOCUMENT_CAMERA, SHEET_LIES
 from cartouche.bench.papers import A4_MM
 from cartouche.core.call.audience import AUDIENCES
 from cartouche.core.pictures import Size
-from cartouche.core.plates.model import FIRST_PLATES
+from cartouche.core.plates.ready_made import FIRST_PLATES
 from cartouche.core.reading.verdicts import PagePicture, readings, verdict
 from cartouche.core.straighten.chain import Chain, FrameLink, MirrorLink
 from cartouche.core.straighten.square_up import square_of

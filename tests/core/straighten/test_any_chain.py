@@ -10,8 +10,8 @@ from pydantic import ValidationError
 
 from cartouche.core.errors import DegenerateCorners
 from cartouche.core.pictures import Size
-from cartouche.core.plates.model import FIRST_PLATES
 from cartouche.core.plates.placing import placing
+from cartouche.core.plates.ready_made import FIRST_PLATES
 from cartouche.core.straighten.chain import Chain, FrameLink, MirrorLink, SquareLink, TurnLink, UnbendLink, straighten
 from cartouche.core.straighten.geometry import transform
 from cartouche.core.straighten.lens import distort, undistort

@@ -9,7 +9,7 @@ from cartouche.core.call.audience import AUDIENCES
 from cartouche.core.errors import DegenerateCorners
 from cartouche.core.pictures import Frame, Size, YuvColour, blank_frame
 from cartouche.core.plates.compose import Composer, Layer
-from cartouche.core.plates.model import READY_MADE
+from cartouche.core.plates.ready_made import READY_MADE
 from cartouche.core.reading.verdicts import PagePicture, readings, verdict
 from cartouche.core.straighten.chain import Chain, FrameLink, SquareLink, TurnLink, UnbendLink
 from cartouche.core.straighten.gate import drawable, is_drawable, require_drawable

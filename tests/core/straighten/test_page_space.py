@@ -7,8 +7,8 @@ from cartouche.bench.camera import true_corners
 from cartouche.bench.devices import CLIP_MIRROR, DOCUMENT_CAMERA, SHEET_LIES
 from cartouche.bench.papers import A4_MM
 from cartouche.core.pictures import Corners, Size
-from cartouche.core.plates.model import FIRST_PLATES
 from cartouche.core.plates.placing import placing
+from cartouche.core.plates.ready_made import FIRST_PLATES
 from cartouche.core.straighten.chain import Chain, FrameLink, MirrorLink, SquareLink, TurnLink, UnbendLink, square_matrix
 from cartouche.core.straighten.geometry import rectangle, solve_homography, transform
 from cartouche.core.straighten.lens import distort

@@ -11,7 +11,7 @@ import ifaddr
 import uvicorn
 from starlette.types import ASGIApp
 
-from cartouche.core.kit.networks import Network, networks
+from cartouche.core.guests.networks import Network, networks
 from cartouche.web.guests.certificate import tls_context
 from cartouche.web.guests.errors import DoorBlocked
 

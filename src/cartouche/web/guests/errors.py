@@ -1,7 +1,7 @@
 """What can go wrong at the guests' door."""
 
 from cartouche.core.errors import CartoucheError
-from cartouche.core.kit.invitation import Reason
+from cartouche.core.guests.invitation import Reason
 
 
 class GuestError(CartoucheError):

@@ -7,7 +7,7 @@ import time
 from collections.abc import Awaitable, Callable
 from dataclasses import dataclass, replace
 
-from cartouche.core.kit.invitation import ALPHABET, CODE_LENGTH, Invitation, Invitations, Refused
+from cartouche.core.guests.invitation import ALPHABET, CODE_LENGTH, Invitation, Invitations, Refused
 from cartouche.core.straighten.chain import Chain
 from cartouche.core.straighten.rigs import first_guess, rig_named
 from cartouche.store import guests

@@ -6,7 +6,8 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import JSONResponse
 
-from cartouche.core.plates.model import READY_MADE, CaptionContent, Plate
+from cartouche.core.plates.model import CaptionContent, Plate
+from cartouche.core.plates.ready_made import READY_MADE
 from cartouche.fonts import missing
 from cartouche.store import plates as kept_plates
 from cartouche.store.errors import LastPlate, NotKept, TooManyPlates

@@ -1,6 +1,6 @@
 import pytest
 
-from cartouche.core.kit.networks import networks, way_of
+from cartouche.core.guests.networks import networks, way_of
 
 
 @pytest.mark.parametrize(

@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cartouche.core.kit.invitation import (
+from cartouche.core.guests.invitation import (
     ALPHABET,
     CODE_LENGTH,
     MAX_WRONG_EACH,
