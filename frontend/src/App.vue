@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import AppHeader from './shared/AppHeader.vue'
 import CameraKeeper from './kit/CameraKeeper.vue'
+import OutgoingLost from './shared/OutgoingLost.vue'
 import SentenceBar from './shared/SentenceBar.vue'
 import { theme } from './shared/theme'
 
@@ -18,6 +19,7 @@ const bare = computed(() => route.meta.bare === true)
     <template v-else-if="known">
       <AppHeader />
       <SentenceBar />
+      <OutgoingLost />
       <CameraKeeper />
       <RouterView />
     </template>

@@ -128,6 +128,6 @@ def test_the_lesson_is_started_with_the_keyboard_alone(page: Page, app: Applicat
     tab_to("Teach this lesson: Reading the ground 9B")
     page.keyboard.press("Enter")
     expect(page.locator("canvas[data-shown=true]").first).to_be_visible()
-    tab_to("Start the call")
+    tab_to("Start practice call")
     page.keyboard.press("Enter")
     eventually(lambda: app.get("/api/live")["going_out"])

@@ -413,7 +413,7 @@ export interface paths {
         get?: never;
         /**
          * Turn Page
-         * @description Show this page, from 0; beyond the end the last one.
+         * @description Show this page, or one so many on; beyond the ends the first and the last one.
          */
         put: operations["turn_page_api_kit_devices__device_id__page_put"];
         post?: never;
@@ -1743,6 +1743,8 @@ export interface components {
             here: boolean;
             /** Awaited */
             awaited: boolean;
+            /** Left */
+            left: boolean;
             /** Transport */
             transport: string | null;
             /** Lenses */
@@ -2341,10 +2343,18 @@ export interface components {
             /** Trouble */
             trouble: string | null;
         };
-        /** PageTurn */
+        /**
+         * PageTurn
+         * @description page: this one, from 0.  by: so many on from the one that is shown; each press counts, however quick they come.
+         */
         PageTurn: {
             /** Page */
-            page: number;
+            page?: number | null;
+            /**
+             * By
+             * @default 0
+             */
+            by: number;
         };
         /** PaperChange */
         PaperChange: {
@@ -2470,10 +2480,20 @@ export interface components {
              */
             settled: boolean;
         };
-        /** PlateOn */
+        /**
+         * PlateOn
+         * @description One of three. plate_id: this plate.  number: the nth, from 1.  by: so many on from the outgoing one, round and round.
+         */
         PlateOn: {
             /** Plate Id */
-            plate_id: string;
+            plate_id?: string | null;
+            /** Number */
+            number?: number | null;
+            /**
+             * By
+             * @default 0
+             */
+            by: number;
         };
         /** PlateOrder */
         PlateOrder: {

@@ -180,7 +180,7 @@ export function useSession() {
   }
   async function go() {
     await leave().catch(() => {})
-    forget('You have left. To come back, ask the teacher for a new code.')
+    forget('You have left the lesson. To come back, ask the teacher to invite you again.')
   }
 
   function begin() {

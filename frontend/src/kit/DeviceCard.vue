@@ -32,11 +32,11 @@ const camera = computed(() => cameras.status.get(props.device.id))
 const guest = computed(() => props.kit.guests[props.device.id])
 const fault = computed(() => props.kit.faults[props.device.id] ?? null)
 const files = computed(() => props.kit.files[props.device.id])
-const says = computed(() => deviceSays(props.device, props.feed, camera.value))
+const says = computed(() => deviceSays(props.device, props.feed, camera.value, guest.value))
 const isFile = computed(() => files.value !== undefined || props.device.kind === 'window')
 const started = computed(() => props.feed?.started ?? null)
-const mustInvite = computed(() => props.device.kind === 'guest' && !guest.value)
-const mustWait = computed(() => guest.value !== undefined && !guest.value.awaited)
+const mustInvite = computed(() => props.device.kind === 'guest' && (!guest.value || guest.value.left))
+const mustWait = computed(() => guest.value !== undefined && !guest.value.awaited && !guest.value.left)
 
 async function change(body: Schemas['DeviceChange']) {
   const done = await sentences.attempt(() =>
@@ -114,7 +114,9 @@ async function remove() {
         <Button v-if="camera?.trouble" size="small" type="primary" @click="cameras.bring(device)">{{
           TROUBLES[camera.trouble].press
         }}</Button>
-        <Button v-else-if="mustInvite" size="small" type="primary" @click="emit('invite')">Invite it</Button>
+        <Button v-else-if="mustInvite" size="small" type="primary" @click="emit('invite')">{{
+          guest?.left ? 'Invite again' : 'Invite it'
+        }}</Button>
         <Button v-else-if="mustWait" size="small" type="primary" @click="wait">Wait for it again</Button>
         <Button v-else-if="feed?.press === 'other lens'" size="small" type="primary" @click="otherLens"
           >Use the rear lens</Button

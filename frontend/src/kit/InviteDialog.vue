@@ -23,6 +23,7 @@ const name = ref('')
 const rig = ref<Schemas['RigView']['id']>('arm-own-side')
 const serves = ref<Serves>('page')
 let timer = 0
+let shownFor: string | null = null // the device that the shown code is for, null for a new one
 
 const come = computed(() => invitation.value?.device_id ?? null)
 const comeName = computed(() => live.kit?.devices.find((one) => one.id === come.value)?.name)
@@ -33,12 +34,14 @@ const left = computed(() => {
 const network = computed(() => networks.value.find((one) => one.address === address.value))
 
 onScopeDispose(stop)
-watch(shown, (is) => (is ? begin() : end()))
+watch(shown, (is) => (is ? begin() : stop()))
 
 function stop() {
   window.clearInterval(timer)
 }
 async function begin() {
+  timer = window.setInterval(look, LOOK_EVERY_MS)
+  if (await stillHolds()) return
   name.value = props.again?.name ?? ''
   if (props.again) {
     rig.value = props.again.rig as Schemas['RigView']['id']
@@ -48,11 +51,20 @@ async function begin() {
   networks.value = (await sentences.attempt(() => answer(api.GET('/api/guests/networks')))) ?? []
   address.value = networks.value[0]?.address ?? ''
   await invite()
-  timer = window.setInterval(look, LOOK_EVERY_MS)
 }
-async function end() {
-  stop()
-  if (!come.value) await api.DELETE('/api/guests/invitation').catch(() => {})
+/** The code that was shown before, where nobody has used it yet: closing the dialog does not end it. */
+async function stillHolds(): Promise<boolean> {
+  const before = invitation.value
+  if (!before || shownFor !== (props.again?.id ?? null)) return false
+  const now = await answer(api.GET('/api/guests/invitation')).catch(() => null)
+  if (!now || now.code !== before.code || now.device_id || now.left_s <= 0) return false
+  invitation.value = now
+  return true
+}
+async function withdraw() {
+  await sentences.attempt(() => answer(api.DELETE('/api/guests/invitation')))
+  invitation.value = null
+  shown.value = false
 }
 const stated = () => ({
   address: address.value || null,
@@ -65,6 +77,7 @@ async function invite() {
   trouble.value = null
   try {
     invitation.value = await answer(api.POST('/api/guests/invitation', { body: stated() }))
+    shownFor = props.again?.id ?? null
   } catch (error) {
     invitation.value = null
     trouble.value = (error as Error).message
@@ -108,7 +121,10 @@ async function restate() {
         <p class="address num">{{ invitation.address }}</p>
         <p>and type</p>
         <p class="signs num" aria-label="The code">{{ invitation.code }}</p>
-        <p v-if="invitation.left_s > 0" class="soft">For one device, still {{ left }} minutes</p>
+        <template v-if="invitation.left_s > 0">
+          <p class="soft">For one device, {{ left }} left. It holds when this is closed.</p>
+          <Button size="small" @click="withdraw">Withdraw this code</Button>
+        </template>
         <Button v-else type="primary" @click="invite">It has run out: make a new code</Button>
       </div>
       <div class="state">

@@ -35,6 +35,7 @@ async function take(kit_id: string) {
   await sentences.attempt(() => answer(api.PUT('/api/kits/open', { body: { kit_id } })))
 }
 async function add() {
+  if (!name.value.trim() || !room.value.trim()) return
   const body = {
     name: name.value.trim(),
     room: room.value.trim(),
@@ -109,8 +110,11 @@ async function say(print: string) {
       @ok="add"
       @cancel="adding = null"
     >
-      <label class="field">Name <Input v-model:value="name" :maxlength="60" /></label>
-      <label class="field">Room <Input v-model:value="room" :maxlength="60" /></label>
+      <form @submit.prevent="add">
+        <label class="field">Name <Input v-model:value="name" :maxlength="60" /></label>
+        <label class="field">Room <Input v-model:value="room" :maxlength="60" /></label>
+        <button type="submit" hidden>Make it</button>
+      </form>
     </Modal>
   </div>
 </template>

@@ -1,4 +1,4 @@
-import type { Device, FeedView } from '@/api/client'
+import type { Device, FeedView, Schemas } from '@/api/client'
 import type { CameraStatus } from './cameras'
 
 export interface DeviceSays {
@@ -35,7 +35,13 @@ export function deviceSays(
   device: Device,
   feed: FeedView | undefined,
   camera: CameraStatus | undefined,
+  guest?: Schemas['GuestView'],
 ): DeviceSays {
+  if (device.kind === 'guest') {
+    if (!guest)
+      return { kind: 'look', word: 'Not invited', sentence: 'No phone has come by an invitation yet.' }
+    if (guest.left) return { kind: 'look', word: 'Left', sentence: 'It has left the lesson.' }
+  }
   if (camera?.phase === 'asking' || feed?.state === 'waiting') return waiting(device)
   const fromOtherTab = camera?.trouble === 'elsewhere' && feed?.state === 'live'
   if (camera?.phase === 'trouble' && !fromOtherTab) {

@@ -142,7 +142,7 @@ async function bringBack(lesson: Lesson) {
       <ol>
         <li><b>Kit</b><span>Is every camera alive, and is it the right one?</span></li>
         <li><b>Square up</b><span>Is the page straight and the right way round?</span></li>
-        <li><b>Teach</b><span>Start the call and look through your learners’ eyes.</span></li>
+        <li><b>Teach</b><span>Start the practice call and look through your learners’ eyes.</span></li>
       </ol>
     </section>
     <Modal

@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 import CartoucheFrame from '@/shared/CartoucheFrame.vue'
 import { useKeys } from '@/shared/keys'
 import { useLive } from '@/shared/live'
+import { useSentences } from '@/shared/sentences'
 import VerdictChip from '@/shared/VerdictChip.vue'
 import CoversWriting from '@/shared/CoversWriting.vue'
 import EmptyScreen from '@/shared/EmptyScreen.vue'
@@ -16,6 +17,7 @@ import { usePlates } from './plates'
 
 const live = useLive()
 const plates = usePlates()
+const sentences = useSentences()
 const { view, chosen, plate, place, placeAt } = plates
 const devices = computed(() => live.kit?.devices ?? [])
 const inner = ref(false)
@@ -35,7 +37,8 @@ function hold(at: number, deviceId: string) {
   if (device) plates.changePlace(at, { content: { kind: 'feed', feed_id: device.id } })
 }
 function putOn() {
-  if (plate.value) void plates.putOn(plate.value.id)
+  if (on.value) sentences.say('This plate is outgoing already.')
+  else if (plate.value) void plates.putOn(plate.value.id)
 }
 function step(by: 1 | -1) {
   const all = view.value?.plates ?? []

@@ -118,7 +118,7 @@ export function usePlates() {
     return ids && press(() => api.PUT('/api/plates/order', { body: { ids } }))
   }
   async function putOn(id: string) {
-    await sentences.attempt(() => answer(api.PUT('/api/teach/plate', { body: { plate_id: id } })))
+    await sentences.attempt(() => answer(api.PUT('/api/teach/plate', { body: { plate_id: id, by: 0 } })))
   }
   async function importFile(file: File) {
     if (file.size > MAX_BYTES)

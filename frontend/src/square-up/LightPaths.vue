@@ -2,8 +2,10 @@
 import { Button } from 'ant-design-vue'
 import { computed } from 'vue'
 import type { SquareUpView } from '@/api/client'
+import { useOutgoing } from '@/shared/outgoing'
 import VerdictChip from '@/shared/VerdictChip.vue'
 
+const outgoing = useOutgoing()
 const props = defineProps<{ view: SquareUpView }>()
 const emit = defineEmits<{ flip: []; turn: [quarters: number]; board: [fedBy: 'call' | 'window'] }>()
 
@@ -23,7 +25,7 @@ function stages(line: SquareUpView['paths'][number]): string {
 }
 function boardWindow() {
   emit('board', 'window')
-  window.open('/outgoing', '_blank', 'popup,width=1280,height=760')
+  outgoing.open()
 }
 </script>
 

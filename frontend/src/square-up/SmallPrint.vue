@@ -4,12 +4,14 @@ import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 import type { SquareUpView } from '@/api/client'
 import { useLive } from '@/shared/live'
+import { useOutgoing } from '@/shared/outgoing'
 import VerdictChip from '@/shared/VerdictChip.vue'
 
 const props = defineProps<{ view: SquareUpView }>()
 const emit = defineEmits<{ take: [way: 'closer' | 'band' | 'sharp'] }>()
 const live = useLive()
 const router = useRouter()
+const outgoing = useOutgoing()
 
 const learners = computed(() =>
   (live.state?.audiences ?? []).filter((one) => !one.is_teacher && one.smallest_print_pt !== null),
@@ -25,7 +27,7 @@ const PRESSES = {
 } as const
 
 function take(way: keyof typeof PRESSES) {
-  if (way === 'window') window.open('/outgoing', '_blank', 'popup,width=1280,height=760')
+  if (way === 'window') outgoing.open()
   else if (way === 'beforehand') void router.push('/kit')
   else emit('take', way)
 }

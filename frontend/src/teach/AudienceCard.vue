@@ -25,7 +25,7 @@ const previewWidth = Math.round(144 * window.devicePixelRatio)
         :label="`What ${audience.name} gets`"
         waiting="…"
       />
-      <span v-else class="soft">Start the call to see it</span>
+      <span v-else class="soft">Start the practice call to see it</span>
     </button>
     <div class="says">
       <h2>{{ audience.name }}</h2>

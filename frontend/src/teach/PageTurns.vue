@@ -9,11 +9,9 @@ const props = defineProps<{ device: Device; pages: number }>()
 const sentences = useSentences()
 
 async function turn(by: number) {
-  const page = props.device.page + by
-  if (page < 0 || page >= props.pages) return
   const path = { device_id: props.device.id }
   await sentences.attempt(() =>
-    answer(api.PUT('/api/kit/devices/{device_id}/page', { params: { path }, body: { page } })),
+    answer(api.PUT('/api/kit/devices/{device_id}/page', { params: { path }, body: { by } })),
   )
 }
 useKeys({ PageDown: () => void turn(1), PageUp: () => void turn(-1) })

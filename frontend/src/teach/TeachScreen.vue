@@ -1,18 +1,20 @@
 <script setup lang="ts">
 import { Button, Modal, Segmented } from 'ant-design-vue'
 import { useElementSize } from '@vueuse/core'
-import { computed, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
 import { api, answer } from '@/api/client'
 import CoversWriting from '@/shared/CoversWriting.vue'
 import CartoucheFrame from '@/shared/CartoucheFrame.vue'
 import { useKeys } from '@/shared/keys'
 import { useLive } from '@/shared/live'
+import { useOutgoing } from '@/shared/outgoing'
 import { useSentences } from '@/shared/sentences'
 import SurfaceView from '@/shared/SurfaceView.vue'
 import VerdictChip from '@/shared/VerdictChip.vue'
 import type { Drawn } from '@/shared/surface'
 import AudienceCard from './AudienceCard.vue'
+import ClipBar from './ClipBar.vue'
 import { useLoad } from './load'
 import PageTurns from './PageTurns.vue'
 import PlateStrip from './PlateStrip.vue'
@@ -26,12 +28,14 @@ const TURNS_PX = 56
 const left = ref<HTMLElement>()
 const { width: roomWide, height: roomHigh } = useElementSize(left)
 const turned = computed(() => live.onPlate.find((device) => (live.kit?.files[device.id]?.pages ?? 0) > 1))
+const clip = computed(() => live.onPlate.find((device) => live.feeds.get(device.id)?.clip))
 const pictureWidth = computed(() =>
   Math.max(
     320,
     Math.min(
       roomWide.value - 31,
-      ((roomHigh.value - BELOW_PX - (turned.value ? TURNS_PX : 0) - 18) * 16) / 9,
+      ((roomHigh.value - BELOW_PX - (turned.value ? TURNS_PX : 0) - (clip.value ? TURNS_PX : 0) - 18) * 16) /
+        9,
     ),
   ),
 )
@@ -42,6 +46,15 @@ const load = useLoad(
   computed(() => Math.round(live.state?.outgoing.fps ?? 0)),
   computed(() => live.teach?.outgoing_size),
 )
+/** Roles that the outgoing plate shows and no device of the kit has. */
+const unserved = computed(() => {
+  const plate = plates.value.find((one) => one.id === plateOn.value)
+  const roles = (plate?.places ?? []).flatMap(({ content }) =>
+    content.kind === 'role' ? [content.role] : [],
+  )
+  const served = new Set((live.kit?.devices ?? []).map((device) => device.serves))
+  return live.kit ? [...new Set(roles)].filter((role) => !served.has(role)) : []
+})
 const trouble = computed(() => live.state?.outgoing.trouble ?? live.state?.call_trouble ?? null)
 const plates = computed(() => live.teach?.plates ?? [])
 const plateOn = computed(() => live.state?.outgoing.plate_id ?? null)
@@ -54,18 +67,14 @@ const SIZES = [
 function noteDelay(drawn: Drawn) {
   if (drawn.delayMs !== null) delayMs.value = (delayMs.value ?? drawn.delayMs) * 0.95 + drawn.delayMs * 0.05
 }
-let asked: string | null = null // two quick presses go two plates on, before the first has been told of
-async function choose(plateId: string) {
-  asked = plateId
-  await sentences.attempt(() => answer(api.PUT('/api/teach/plate', { body: { plate_id: plateId } })))
+/** The server is asked for the next one, not for a number: each press counts, however quick they come. */
+async function putOn(body: { plate_id: string } | { number: number } | { by: 1 | -1 }) {
+  await sentences.attempt(() => answer(api.PUT('/api/teach/plate', { body: { by: 0, ...body } })))
 }
-function step(by: 1 | -1) {
-  const at = plates.value.findIndex((one) => one.id === (asked ?? plateOn.value))
-  const next = plates.value[(at + by + plates.value.length) % plates.value.length]
-  if (next) void choose(next.id)
-}
-watch(plateOn, (on) => on === asked && (asked = null))
+const choose = (plateId: string) => putOn({ plate_id: plateId })
 async function adorn() {
+  const adorns = plates.value.find((one) => one.id === plateOn.value)?.places.some((place) => place.adorns)
+  if (!adorns) return sentences.say('Nothing on this plate to hide: it has no caption, frame or background.')
   const on = !(live.teach?.adorned ?? true)
   await sentences.attempt(() => answer(api.PUT('/api/plates/adorned', { body: { on } })))
 }
@@ -79,20 +88,15 @@ async function resize(size: string | number) {
   )
   await live.refresh()
 }
-function openWindow() {
-  window.open('/outgoing', 'cartouche-outgoing', 'popup,width=1280,height=720')
-}
+const outgoing = useOutgoing()
 useKeys({
   g: toggleCall,
-  o: openWindow,
-  n: () => step(1),
-  p: () => step(-1),
+  o: outgoing.open,
+  n: () => putOn({ by: 1 }),
+  p: () => putOn({ by: -1 }),
   a: adorn,
   ...Object.fromEntries(
-    [1, 2, 3, 4, 5, 6, 7, 8, 9].map((key) => [
-      String(key),
-      () => plates.value[key - 1] && void choose(plates.value[key - 1]!.id),
-    ]),
+    [1, 2, 3, 4, 5, 6, 7, 8, 9].map((number) => [String(number), () => putOn({ number })]),
   ),
 })
 </script>
@@ -113,9 +117,9 @@ useKeys({
       </CartoucheFrame>
       <div class="tools" :style="{ maxWidth: `${pictureWidth + 18}px` }">
         <Button :type="'primary'" size="large" :ghost="running" @click="toggleCall"
-          >{{ running ? 'Going out · stop the call' : 'Start the call' }} <kbd>G</kbd></Button
+          >{{ running ? 'Going out · stop practice call' : 'Start practice call' }} <kbd>G</kbd></Button
         >
-        <Button size="large" @click="openWindow">Open the outgoing window <kbd>O</kbd></Button>
+        <Button size="large" @click="outgoing.open">Open the outgoing window <kbd>O</kbd></Button>
         <span class="fill" />
         <Segmented
           :value="live.teach?.outgoing_size"
@@ -124,6 +128,12 @@ useKeys({
           @change="resize"
         />
       </div>
+      <ClipBar
+        v-if="clip && live.feeds.get(clip.id)"
+        :device="clip"
+        :feed="live.feeds.get(clip.id)!"
+        :files="live.kit!.files[clip.id]!"
+      />
       <PageTurns v-if="turned" :device="turned" :pages="live.kit?.files[turned.id]?.pages ?? 0" />
       <PlateStrip :plates="plates" :rects="live.teach?.rects ?? {}" :on="plateOn" @choose="choose" />
     </section>
@@ -146,6 +156,9 @@ useKeys({
       <VerdictChip v-for="device in live.away" :key="device.id" kind="wrong" role="alert"
         >{{ device.name }} is away: learners see its last picture.
         <RouterLink to="/kit">Bring it back</RouterLink></VerdictChip
+      >
+      <VerdictChip v-for="role in unserved" :key="role" kind="wrong" role="alert"
+        >No camera serves as {{ role }}. <RouterLink to="/kit">Choose one</RouterLink></VerdictChip
       >
       <CoversWriting />
       <VerdictChip v-if="trouble" kind="look" role="status">{{ trouble }}</VerdictChip>

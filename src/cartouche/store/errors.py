@@ -53,6 +53,14 @@ class LastPlate(StoreError):
         super().__init__("")
 
 
+class NoSuchPlate(StoreError, LookupError):
+    sentence = "This lesson has no plate number {number}."
+
+    def __init__(self, number: int) -> None:
+        self.number = number
+        super().__init__(str(number))
+
+
 class TooManyPlates(StoreError):
     sentence = "A lesson holds {why} plates at most. Delete one that you no longer use."
 

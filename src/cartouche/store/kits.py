@@ -140,13 +140,28 @@ def _row(c: sqlite3.Connection, device_id: str) -> Device:
 
 
 def remove_device(database: Database, device_id: str) -> None:
+    """Where it served as page or face, the device that served before it does again."""
+
     def work(c: sqlite3.Connection) -> None:
+        served = c.execute("SELECT kit_id, serves FROM device WHERE id = ? AND serves IS NOT NULL", (device_id,)).fetchone()
         c.execute("UPDATE device SET revision_id = NULL WHERE id = ?", (device_id,))
         c.execute("DELETE FROM device WHERE id = ?", (device_id,))
+        if served is not None:
+            c.execute(_TAKE_BACK, {"kit_id": served[0], "role": served[1]})
 
     database.write(work)
 
 
+_TAKE_BACK = """
+UPDATE device SET serves = :role, yielded = NULL WHERE id = (
+    SELECT id FROM device WHERE kit_id = :kit_id AND yielded = :role AND serves IS NULL ORDER BY yielded_number DESC LIMIT 1)
+"""
+_YIELD = """
+UPDATE device SET serves = NULL, yielded = serves, yielded_number = (SELECT max(yielded_number) + 1 FROM device)
+WHERE kit_id = :kit_id AND serves = :serves AND id <> :id
+"""
+
+
 def _yield_role(c: sqlite3.Connection, device: Device) -> None:
     if device.serves is not None:
-        c.execute("UPDATE device SET serves = NULL WHERE kit_id = ? AND serves = ? AND id <> ?", (device.kit_id, device.serves, device.id))
+        c.execute(_YIELD, {"kit_id": device.kit_id, "serves": device.serves, "id": device.id})

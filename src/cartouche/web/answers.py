@@ -6,7 +6,7 @@ from fastapi.responses import JSONResponse, Response
 
 from cartouche.core.errors import CartoucheError
 from cartouche.live.errors import NoLessonOpen, NoPictureYet
-from cartouche.store.errors import CannotSave, LastPlate, NotKept, TooLarge, TooManyPlates
+from cartouche.store.errors import CannotSave, LastPlate, NoSuchPlate, NotKept, TooLarge, TooManyPlates
 from cartouche.web.guests.errors import NotAGuest, NotLetIn, NotNow
 from cartouche.web.validation import sentence
 
@@ -18,6 +18,7 @@ STATUS: tuple[tuple[type[CartoucheError], int], ...] = (
     (NoLessonOpen, 409),
     (NoPictureYet, 409),
     (LastPlate, 409),
+    (NoSuchPlate, 404),
     (TooManyPlates, 409),
     (TooLarge, 413),
     (CannotSave, 507),

@@ -50,6 +50,7 @@ class SizesView(BaseModel):
 class GuestView(BaseModel):
     here: bool
     awaited: bool
+    left: bool
     transport: str | None
     lenses: list[Lens]
     lens: str | None
@@ -142,7 +143,10 @@ class SmallestPrint(Asked):
 
 
 class PageTurn(Asked):
-    page: Annotated[int, Field(ge=0, le=100_000)]
+    """page: this one, from 0.  by: so many on from the one that is shown; each press counts, however quick they come."""
+
+    page: Annotated[int | None, Field(ge=0, le=100_000)] = None
+    by: Annotated[int, Field(ge=-100_000, le=100_000)] = 0
 
 
 class ClipChange(Asked):

@@ -271,7 +271,11 @@ class TeachView(BaseModel):
 
 
 class PlateOn(Asked):
-    plate_id: Id
+    """One of three. plate_id: this plate.  number: the nth, from 1.  by: so many on from the outgoing one, round and round."""
+
+    plate_id: Id | None = None
+    number: Annotated[int | None, Field(ge=1, le=40)] = None
+    by: Annotated[int, Field(ge=-40, le=40)] = 0
 
 
 class PlateView(BaseModel):

@@ -36,6 +36,7 @@ class AppState:
         self.sources = Sources(database, running, bench)
         self._camera_turn: dict[str, int] = {}
         self.lesson_id: str | None = None
+        self.displaced: tuple[str, str] | None = None  # the outgoing plate that was deleted, and the one that took its place
         self.windows = 0  # open outgoing windows; counted on the event loop alone
         self.lock = threading.RLock()  # routes run on a pool: what is stored and what runs must change together
         size = settings.setting(database, "outgoing_size")
@@ -128,6 +129,7 @@ class AppState:
     def put_on(self, plate: Plate) -> None:
         """This plate goes out from now on, and after a new start too."""
         with self.lock:
+            self.displaced = None
             self.running.stage.put_on(plate)
             lessons.put_plate_on(self.database, self.open_lesson().id, plate.id)
 

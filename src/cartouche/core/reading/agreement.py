@@ -5,6 +5,7 @@ from typing import Literal, NamedTuple
 from cartouche.core.reading.handedness import LightPath
 from cartouche.core.reading.proof import Proof
 
+TELLING_PX_PER_MM = 2.0  # with less, 10-point print has under four pixels from line to line of a letter: it is a smear either way
 TURNS = ("", "a quarter turn to the right", "half a turn", "a quarter turn to the left")
 
 
@@ -17,11 +18,15 @@ class Agreement(NamedTuple):
     quarters: int = 0
 
 
-def agreement(path: LightPath, proof: Proof | None) -> Agreement:
-    """path: from paper to learners.  proof: of the straightened page as it is; None before the first look."""
-    if proof is None or proof.reads_true is None:
-        reason = "too little print on it" if proof is None or proof.windows < 1.5 else "its print tells both ways"
-        return Agreement("cannot tell", f"The page itself cannot tell: {reason}. The count of reflections holds.")
+def agreement(path: LightPath, proof: Proof | None, px_per_mm: float | None = None) -> Agreement:
+    """path: from paper to learners.  proof: of the straightened page as it is; None before the first look.
+
+    px_per_mm: what the picture holds of the page at its worst spot, None where no paper is named.
+    """
+    if proof is None:
+        return Agreement("cannot tell", "The page has not been looked at yet.")
+    if proof.reads_true is None:
+        return Agreement("cannot tell", f"The page itself cannot tell: {_reason(proof, px_per_mm)} The count of reflections holds.")
     sure = min(99, round(100 * proof.confidence))  # of what was seen in a picture nobody is quite sure
     if proof.reads_true != path.reads_true:
         claim = "reads reversed" if path.reads_true else "reads true"
@@ -37,3 +42,11 @@ def agreement(path: LightPath, proof: Proof | None) -> Agreement:
         )
     word = "reads true" if proof.reads_true else "reads reversed"
     return Agreement("agrees", f"The page itself {word} and stands upright, {sure} % sure.")
+
+
+def _reason(proof: Proof, px_per_mm: float | None) -> str:
+    if proof.windows >= 1.5:
+        return "its print tells both ways."
+    if px_per_mm is not None and px_per_mm < TELLING_PX_PER_MM:
+        return "its print is too small to tell. Zoom the camera in, bring it closer, or choose a larger size for it under Kit."
+    return "too little print on it."

@@ -166,9 +166,9 @@ def _seeds(luma: Plane, u: Plane, v: Plane) -> list[tuple[int, int]]:
 
 def _could_be_paper(part: NDArray[np.bool_], paper: NDArray[np.bool_], luma: Plane, u: Plane, v: Plane) -> bool:
     """Paper beyond a hard shadow: of the paper's own colour, as plain, and not darker than a shadow makes it."""
-    dark = float(np.median(luma[part])) / float(np.median(luma[paper]))
+    dark = float(np.median(luma[part])) / max(float(np.median(luma[paper])), 1.0)
     off = max(abs(float(np.median(plane[part])) - float(np.median(plane[paper]))) for plane in (u, v))
-    rough = float(cv2.Laplacian(luma, cv2.CV_32F)[part].std()) / float(np.median(luma[part]))
+    rough = float(cv2.Laplacian(luma, cv2.CV_32F)[part].std()) / max(float(np.median(luma[part])), 1.0)
     return dark > 0.4 and off < COLOUR_STEP * 2 and rough < 0.03 and part.sum() > 0.12 * part.size
 
 

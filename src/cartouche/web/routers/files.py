@@ -48,7 +48,9 @@ async def add_file(
 def _take(state: AppState, arrived: Path, name: str, wanted: str, device_id: str | None, serves: Role | None) -> Device:
     found = kind_of(arrived, name)
     if (found == "clip") != (wanted == "clip"):
-        raise WrongKind(name, "a clip" if wanted == "clip" else "a page")
+        if device_id is not None:
+            raise WrongKind(name, "a page")
+        wanted = "clip" if found == "clip" else "pages"  # taken as what it is
     if found == "clip":
         look_into(arrived, name)
     pages = 1 if found == "clip" else count_pages(arrived, found, name)
@@ -79,11 +81,11 @@ def _new(state: AppState, name: str, kind: str, serves: Role | None) -> Device:
 
 @router.put("/devices/{device_id}/page", status_code=204)
 def turn_page(device_id: Id, wish: PageTurn, state: State) -> None:
-    """Show this page, from 0; beyond the end the last one."""
+    """Show this page, or one so many on; beyond the ends the first and the last one."""
     with state.lock:
         device = state.device(device_id)
         pages = state.sources.pages(device.id)
-        pages.turn(wish.page)
+        pages.turn(max(0, (pages.page if wish.page is None else wish.page) + wish.by))
         kits.update_device(state.database, device.id, page=pages.page)
         _hurry(state, device.id)
         state.running.stage.versions.touch("kit")

@@ -93,6 +93,7 @@ def guest_view(book: Guests, guest: Guest) -> GuestView:
     return GuestView(
         here=visitor.is_here(time.monotonic()),
         awaited=guest.awaited_until > time.time(),
+        left=guest.awaited_until == 0,
         transport=report.transport if report else None,
         lenses=report.lenses if report else [],
         lens=report.lens if report else None,

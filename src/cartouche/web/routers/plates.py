@@ -144,7 +144,9 @@ def delete_plate(plate_id: Id, state: State) -> PlatesView:
         was_on = state.running.setup.plate is not None and state.running.setup.plate.id == plate_id
         _settle(state, left)
         if was_on:
-            state.put_on(left[min(at, len(left) - 1)])
+            instead = left[min(at, len(left) - 1)]
+            state.put_on(instead)
+            state.displaced = plate_id, instead.id  # undone, the deleted one goes out again
     return all_plates(state)
 
 
@@ -169,7 +171,10 @@ def _step(state: AppState, way: str) -> PlatesView:
         kept_plates.step(state.database, state.open_lesson().id, way)
         plates = _kept(state)
         state.running.stage.change_plates(plates)
-        on = state.running.setup.plate
-        if on is not None and all(plate.id != on.id for plate in plates) and plates:
+        on, displaced = state.running.setup.plate, state.displaced
+        back = next((plate for plate in plates if displaced == (plate.id, on.id if on else "")), None)
+        if back is not None:
+            state.put_on(back)
+        elif on is not None and all(plate.id != on.id for plate in plates) and plates:
             state.put_on(plates[0])
     return all_plates(state)

@@ -46,6 +46,8 @@ def square_up_view(state: AppState, device_id: str) -> SquareUpView:
     page = state.running.watcher.seen.get(device_id, Seen())
     learners = light_path(rig_named(device.rig).mirrors, 0, chain, 0)
     proof = page.reading.proof if page.reading is not None and page.reading_of is chain else None
+    found = readings(chain, frame.size) if frame else None
+    detail = found.px_per_mm[0] if found and found.px_per_mm else None
     return SquareUpView(
         device=device,
         chain=chain,
@@ -54,7 +56,7 @@ def square_up_view(state: AppState, device_id: str) -> SquareUpView:
         last_time=chains.last_time(state.database, device_id, device.rig) is not None,
         feed_width=int(frame.size.width) if frame else None,
         feed_height=int(frame.size.height) if frame else None,
-        readings=readings_view(readings(chain, frame.size)) if frame else None,
+        readings=readings_view(found) if found else None,
         learners=path_view(learners),
         follow=page.follow if chain.square.on and chain.square.follow else "fixed",
         new_pages=page.new_pages,
@@ -65,7 +67,7 @@ def square_up_view(state: AppState, device_id: str) -> SquareUpView:
         distortion_percent=round(100 * edge_share(chain.unbend.distortion, frame.size), 2) if frame else 0.0,
         light=_light(page),
         printed=_printed(page),
-        agreement=AgreementView.model_validate(agreement(learners, proof)._asdict()) if chain.square.on else None,
+        agreement=AgreementView.model_validate(agreement(learners, proof, detail)._asdict()) if chain.square.on else None,
         paths=_paths(state, rig_named(device.rig).mirrors, chain),
         advice=[_advice_view(advised) for advised in advices(state, device_id)],
     )
