@@ -45,7 +45,7 @@ STAGES: dict[str, tuple[Any, str]] = {
 }
 THROWN = 1000
 SHARE = 0.12  # of all calls
-LONGEST_GAP_S = 0.5
+LONGEST_GAP_S, LOADED_S = 0.5, 0.12
 
 
 class Odd(Exception):
@@ -154,8 +154,11 @@ def test_a_thousand_exceptions_stop_nothing_and_are_said(
     expect(shown(page, "The outgoing picture")).to_be_visible()
     expect(shown(page, "What Laptop, pinned gets")).to_be_visible()
     threads = {thread.name for thread in threading.enumerate()}
-    heart, said = Heart(), Counter[str]()
     shown(page, "The outgoing picture").evaluate(WATCH)
+    page.wait_for_timeout(4000)
+    usual_s = page.evaluate("gaps.longest") / 1000  # on a machine that others use, pictures come further apart
+    heart, said = Heart(), Counter[str]()
+    page.evaluate("Object.assign(gaps, { last: performance.now(), longest: 0, count: 0 })")
     mischief.on, until = True, time.monotonic() + 200
     while sum(mischief.thrown.values()) < THROWN:
         assert time.monotonic() < until, mischief.thrown
@@ -167,7 +170,8 @@ def test_a_thousand_exceptions_stop_nothing_and_are_said(
     gaps = page.evaluate("({...gaps, longest: Math.max(gaps.longest, performance.now() - gaps.last)})")
     mischief.on = False
     stood_still_s = heart.stop()
-    assert gaps["longest"] / 1000 < LONGEST_GAP_S + 2 * stood_still_s, (gaps, stood_still_s)
+    allowed_s = LONGEST_GAP_S if usual_s < LOADED_S else LONGEST_GAP_S + 2 * stood_still_s + 3 * usual_s
+    assert gaps["longest"] / 1000 < allowed_s, (gaps, usual_s, stood_still_s)
     assert set(mischief.thrown) == set(STAGES), "each stage was tried"
     assert {"page", "outgoing", "call"} <= set(said), "each trouble is said where it belongs"
     assert threads <= {thread.name for thread in threading.enumerate()}, "no thread has ended"
