@@ -22,6 +22,7 @@ ROOT = Path(__file__).resolve().parents[2]
 sys.path.insert(0, str(ROOT))
 
 from tests.helpers import Application, eventually  # noqa: E402
+from tests.screens.conftest import as_demo  # noqa: E402
 
 CHROMIUM = "/usr/bin/chromium"
 VIEWS = {
@@ -49,6 +50,7 @@ def main(*names: str) -> None:
         phones = playwright.chromium.launch(executable_path=CHROMIUM, headless=True, args=phone_flags(Path(folder)))
         try:
             for name in names or VIEWS:
+                as_demo(app)
                 faults = ("black", "out of focus") if name == "kit-faults" else (None, None)
                 for device, fault in zip(("desk-camera", "clip-camera"), faults, strict=True):
                     app.ask("PUT", f"/api/kit/devices/{device}/fault", {"fault": fault})
@@ -68,7 +70,6 @@ def main(*names: str) -> None:
                 elif name != "phone":
                     take(page, app.address + VIEWS[name], name)
                 page.close()
-                remove_others(app)
         finally:
             browser.close()
             phones.close()
@@ -178,13 +179,6 @@ def add_files(app: Application, folder: Path) -> None:
         query = urllib.parse.urlencode({"name": shown, "kind": kind})
         request = urllib.request.Request(f"{app.address}/api/kit/files?{query}", (folder / name).read_bytes(), method="POST")
         urllib.request.urlopen(request).close()
-
-
-def remove_others(app: Application) -> None:
-    for device in app.get("/api/kit")["devices"]:
-        if device["kind"] != "bench":
-            app.ask("DELETE", f"/api/kit/devices/{device['id']}")
-    app.ask("PATCH", "/api/kit/devices/desk-camera", {"serves": "page"})
 
 
 if __name__ == "__main__":

@@ -133,12 +133,19 @@ def test_the_largest_picture_that_is_taken_stays_within_bounds(app: Application,
     assert peak_mb(app) - before < MAX_GROWTH_MB
 
 
-@pytest.mark.parametrize(("kind", "wrong_kind"), [("clip", "pages"), ("pages", "clip")])
-def test_a_clip_is_no_page_and_a_page_no_clip(app: Application, tmp_path: Path, kind: str, wrong_kind: str) -> None:
+@pytest.mark.parametrize(("kind", "chosen_as"), [("clip", "pages"), ("pages", "clip"), ("clip", "slides")])
+def test_a_file_is_taken_as_what_it_is(app: Application, tmp_path: Path, kind: str, chosen_as: str) -> None:
     path = samples.clip(tmp_path / "a.mp4") if kind == "clip" else samples.pdf(tmp_path / "a.pdf", 1)
-    status, said = send(app, path.read_bytes(), path.name, wrong_kind)
+    status, device = send(app, path.read_bytes(), path.name, chosen_as)
+    assert status == 201
+    assert device["kind"] == kind
+
+
+def test_a_clip_does_not_go_behind_pages(app: Application, tmp_path: Path) -> None:
+    _, pages = send(app, samples.pdf(tmp_path / "a.pdf", 1).read_bytes(), "a.pdf")
+    status, said = send(app, samples.clip(tmp_path / "b.mp4").read_bytes(), "b.mp4", device_id=pages["id"])
     assert status == 422
-    assert "is not a" in said["detail"]
+    assert "is not a page" in said["detail"]
 
 
 def test_pages_go_behind_pages_alone(app: Application, tmp_path: Path) -> None:

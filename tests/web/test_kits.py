@@ -278,3 +278,26 @@ def test_renaming_in_mid_lesson_leaves_a_followed_page_where_it_is(web: TestClie
     assert web.patch("/api/kit/devices/desk-camera", json={"name": "Over my desk"}).status_code == 200
     assert stage.setup.chains["desk-camera"] is followed
     assert web.get("/api/live").json()["versions"]["kit"] > 0
+
+
+def test_two_devices_of_one_name_are_told_apart_by_a_number(web: TestClient) -> None:
+    for number in range(3):
+        camera(web, f"id-{number}", "Face", serves=None)
+    names = [one["name"] for one in web.get("/api/kit").json()["devices"]]
+    assert sorted(name for name in names if name.startswith("Face")) == ["Face", "Face 2", "Face 3", "Face 4"]
+
+
+def test_the_device_that_gave_up_a_role_takes_it_back_when_the_other_is_removed(web: TestClient) -> None:
+    camera(web, "a", "Second", serves="page")
+    camera(web, "b", "Third", serves="page")
+    ids = {one["name"]: one["id"] for one in web.get("/api/kit").json()["devices"]}
+
+    def page() -> list[str]:
+        return [one["name"] for one in web.get("/api/kit").json()["devices"] if one["serves"] == "page"]
+
+    assert page() == ["Third"]
+    web.delete(f"/api/kit/devices/{ids['Third']}")
+    assert page() == ["Second"]
+    web.patch(f"/api/kit/devices/{ids['Second']}", json={"serves": "nothing"})
+    web.delete(f"/api/kit/devices/{ids['Second']}")
+    assert page() == [], "it served nothing when it was removed"

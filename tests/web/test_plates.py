@@ -114,12 +114,12 @@ def imported(web: TestClient, content: str | bytes) -> Any:
     return web.post("/api/plates/import", content=content, headers={"content-type": "application/json"})
 
 
-def test_out_and_in_again_are_the_same_plates(web: TestClient) -> None:
+def test_out_and_in_again_are_the_same_plates_under_numbered_names(web: TestClient) -> None:
     file = web.get("/api/plates/export").json()
     view = imported(web, json.dumps(file)).json()
     assert len(view["plates"]) == 2 * len(FIRST_PLATES)
     for old, new in zip(file["plates"], view["plates"][len(FIRST_PLATES) :], strict=True):
-        assert {**new["plate"], "id": ""} == {**old, "id": ""}
+        assert {**new["plate"], "id": ""} == {**old, "id": "", "name": f"{old['name']} 2"}, "numbered, so that they can be told apart"
         assert new["plate"]["id"] != old["id"]
 
 

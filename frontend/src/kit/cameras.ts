@@ -8,7 +8,7 @@ import {
   openWindow,
   release,
   sizeConstraints,
-  troubleOf,
+  troubleOfKnown,
   type CameraTrouble,
 } from './capture'
 
@@ -59,8 +59,8 @@ export const useCameras = defineStore('cameras', () => {
       if (mine !== turnOf(device.id)) return release(opened)
       publish(device, opened)
     } catch (error) {
+      const trouble = await troubleOfKnown(error)
       if (mine !== turnOf(device.id)) return
-      const trouble = troubleOf(error)
       fail(device.id, device.kind === 'window' && trouble === 'denied' ? 'unchosen' : trouble)
     } finally {
       if (!stream) tellAsking(device.id, false)

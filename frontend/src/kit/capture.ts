@@ -47,6 +47,15 @@ export function troubleOf(error: unknown): CameraTrouble {
   return 'unsupported'
 }
 
+/** A camera that is not found where none may be used is not gone: in a profile that has not been asked yet, ids are others. */
+export async function troubleOfKnown(error: unknown): Promise<CameraTrouble> {
+  const trouble = troubleOf(error)
+  if (trouble !== 'gone' && trouble !== 'none') return trouble
+  const name = 'camera' as PermissionName
+  const permission = await navigator.permissions?.query({ name }).catch(() => null)
+  return permission && permission.state !== 'granted' ? 'denied' : trouble
+}
+
 export interface WantedSize {
   width?: number | null
   height?: number | null

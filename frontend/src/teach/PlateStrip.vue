@@ -29,9 +29,11 @@ defineEmits<{ choose: [plateId: string] }>()
   max-width: 100%;
 }
 .plates {
-  display: flex;
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(92px, 118px));
   gap: 10px;
-  align-items: flex-start;
+  align-items: start;
+  overflow-y: auto;
 }
 button {
   appearance: none;
@@ -43,7 +45,6 @@ button {
   color: var(--ink);
   text-align: left;
   cursor: pointer;
-  flex: 0 1 118px;
   min-width: 0;
   overflow-wrap: anywhere;
 }

@@ -8,6 +8,7 @@ from typing import cast
 
 from fastapi import Request, WebSocket
 
+from cartouche.core.kit.naming import numbered
 from cartouche.core.plates.model import Plate
 from cartouche.core.plates.ready_made import FIRST_PLATES
 from cartouche.core.straighten.chain import Chain
@@ -157,10 +158,15 @@ class AppState:
     def add_device(self, device: Device, chain: Chain) -> Device:
         with self.lock:
             require_drawable(chain, None)
+            device = device.model_copy(update={"name": self.free_name(device)})
             kits.add_device(self.database, device)
             chains.settle(self.database, device.id, chain)
             self.reopen()
         return device
+
+    def free_name(self, device: Device) -> str:
+        """Its name, numbered where another device of its kit has it."""
+        return numbered(device.name, {other.name for other in kits.devices(self.database, device.kit_id)})
 
     def chain(self, device_id: str) -> Chain:
         """The chain in force, settled or still under a hand."""

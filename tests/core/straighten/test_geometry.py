@@ -10,6 +10,7 @@ from cartouche.core.straighten.geometry import (
     as_corners,
     check_quadrilateral,
     keystone,
+    nearest_keystone,
     rectangle,
     smallest_stretch,
     solve_homography,
@@ -85,3 +86,16 @@ def test_smallest_stretch_agrees_with_small_steps_of_a_projective_map() -> None:
     steps = 1e-4 * np.stack([np.cos(np.linspace(0, np.pi, 400)), np.sin(np.linspace(0, np.pi, 400))], axis=1)
     moved = np.linalg.norm(transform(matrix, spot + steps) - transform(matrix, spot), axis=1) / 1e-4
     assert smallest_stretch(matrix, spot)[0] == pytest.approx(moved.min(), rel=1e-3)
+
+
+def test_a_keystone_that_no_page_has_is_followed_as_far_as_it_goes() -> None:
+    corners = np.array([[300.0, 200], [900, 220], [880, 700], [320, 690]])
+    reachable = Keystone(20, -10)
+    assert keystone(nearest_keystone(corners, reachable)) == pytest.approx(reachable)
+    for wanted in (Keystone(60, 60), Keystone(-95, 80), Keystone(150, 0)):
+        reached = nearest_keystone(corners, wanted)
+        check_quadrilateral(reached)
+        assert np.sign(keystone(reached).vertical - keystone(corners).vertical) == np.sign(wanted.vertical - keystone(corners).vertical)
+    end = nearest_keystone(corners, Keystone(60, 0))
+    assert keystone(nearest_keystone(end, Keystone(60, 60))).horizontal > keystone(end).horizontal, "a limit that moves, no refusal"
+    assert np.array_equal(nearest_keystone(corners, Keystone(50, 50), lambda _: False), corners)

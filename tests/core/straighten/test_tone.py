@@ -143,3 +143,24 @@ def test_grainy_paper_is_white_too() -> None:
     noise = np.random.default_rng(2).normal(0, 7, page.shape[:2])[:, :, None]
     shown = corrected(frame_from_bgr(np.clip(page + noise, 0, 255).astype(np.uint8)))
     assert np.percentile(shown.y, 10) > 244
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_no_picture_divides_by_nothing(seed: int) -> None:
+    """Black, white, flat, noise, stripes, tiny: a phone sends any of them."""
+    random = np.random.default_rng(seed)
+    height, width = int(random.integers(8, 120)) * 2, int(random.integers(8, 160)) * 2
+    kinds = [
+        lambda: np.zeros((height, width), np.uint8),
+        lambda: np.full((height, width), 255, np.uint8),
+        lambda: random.integers(0, 256, (height, width)).astype(np.uint8),
+        lambda: (random.random((height, width)) < 0.02).astype(np.uint8) * 255,
+        lambda: np.repeat((np.arange(width) % 16 < 8)[None].astype(np.uint8) * 255, height, axis=0),
+        lambda: np.where(np.arange(width)[None] < width // 2, 0, 250).astype(np.uint8) * np.ones((height, 1), np.uint8),
+    ]
+    for make in kinds:
+        luma = np.ascontiguousarray(make())
+        chroma = random.integers(100, 156, (2, height // 2, width // 2)).astype(np.uint8)
+        tone = page_tone(Frame.of([luma, chroma[0], chroma[1]], 0.0))
+        assert tone is None or np.isfinite(tone.light).all()
+        assert tone is None or tone.verdict

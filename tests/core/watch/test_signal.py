@@ -158,3 +158,10 @@ def test_the_delay_is_the_median() -> None:
     for delay in (0.01, 0.02, 9.0):
         rate.add(1.0, delay)
     assert rate.delay_s(1.0) == 0.02
+
+
+def test_a_camera_that_was_just_opened_and_pauses_once_more_starts_and_does_not_sleep() -> None:
+    signal = Signal(encoded=False)
+    assert signal.state(Arrivals(wanted_since_s=10, last_s=10.5), 12.5) == "starting"
+    assert signal.state(Arrivals(wanted_since_s=10, last_s=10.5), 13.5) == "asleep"
+    assert signal.state(Arrivals(wanted_since_s=10, last_s=10.5, connected=False), 12.5) == "lost"

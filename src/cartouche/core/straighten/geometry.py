@@ -1,6 +1,7 @@
 """Quadrilaterals and the maps between them."""
 
 import math
+from collections.abc import Callable
 from typing import NamedTuple
 
 import numpy as np
@@ -10,6 +11,7 @@ from cartouche.core.errors import DegenerateCorners
 from cartouche.core.pictures import Corners, Matrix, Size
 
 NEXT, BEFORE = np.array([1, 2, 3, 0]), np.array([3, 0, 1, 2])  # of four corners or sides; np.roll takes five times as long
+KEYSTONE_STEPS = 9  # halvings: within a quarter of a per cent of where the corners can go
 _WHOLE = np.array([0.0, 1.0])  # from where to where, as shares of a way
 MIN_HEIGHT_SHARE = 0.01  # a triangle flatter than this share of the diagonal has no stable homography
 
@@ -137,6 +139,29 @@ def keystone(corners: Corners) -> Keystone:
         float(100 * (twist @ across) / (across @ across)),
         float(100 * (twist @ down) / (down @ down)),
     )
+
+
+def nearest_keystone(corners: Corners, wanted: Keystone, allowed: Callable[[Corners], bool] = lambda _: True) -> Corners:
+    """As far towards the wanted keystone as the corners go: the wanted one, or the last on the way to it that is a page.
+
+    corners: (4, 2) float64 px, a convex quadrilateral.  allowed: whether corners may be used.  Returns (4, 2).
+    """
+    start = keystone(corners)
+    reached, low, high = corners, 0.0, 1.0
+    for step in range(KEYSTONE_STEPS):
+        share = 1.0 if step == 0 else (low + high) / 2
+        between = Keystone(*(a + share * (b - a) for a, b in zip(start, wanted, strict=True)))
+        try:
+            moved = with_keystone(corners, between)
+        except DegenerateCorners:
+            moved = None
+        if moved is not None and allowed(moved):
+            reached, low = moved, share
+            if step == 0:
+                break
+        else:
+            high = share
+    return reached
 
 
 def with_keystone(corners: Corners, wanted: Keystone) -> Corners:

@@ -13,6 +13,7 @@ USABLE: frozenset[State] = frozenset({"live", "blurred"})  # its newest picture 
 AWAY: frozenset[State] = frozenset({"asleep", "black", "stuck", "lost"})  # it should give a picture and does not
 
 FEED_LOST_AFTER_S = 0.8  # two missed frames at the slowest feed we accept, plus a retry of a wireless link
+SETTLING_S = 3.0  # a camera that was just opened may pause once more while its size is set: it starts, it does not sleep
 STARTING_FOR_S = 20.0  # a document camera may blink for this long before its first picture
 
 LOOK_EVERY_S = 0.12  # eight times a second, at a hundredth of a core; only darkness is looked for in each picture
@@ -105,7 +106,10 @@ class Signal:
             return "live" if arrivals.connected else "lost"
         if arrivals.last_s is None or arrivals.last_s < arrivals.wanted_since_s:
             return "starting" if arrivals.connected and now_s - arrivals.wanted_since_s < arrivals.patience_s else missing
-        return self._seen(now_s) if now_s - arrivals.last_s < FEED_LOST_AFTER_S else missing
+        if now_s - arrivals.last_s < FEED_LOST_AFTER_S:
+            return self._seen(now_s)
+        settles = arrivals.connected and now_s - arrivals.wanted_since_s < SETTLING_S
+        return "starting" if settles else missing
 
     def _seen(self, now_s: float) -> State:
         if _lasts(self._still_since_s, self._stuck_after_s, now_s):

@@ -60,6 +60,7 @@ def _take(state: AppState, arrived: Path, name: str, wanted: str, device_id: str
             raise NotKept("row of pages", device_id)
         known = device_id is not None
         if not known:
+            device = device.model_copy(update={"name": state.free_name(device)})
             kits.add_device(state.database, device)
         try:
             files.keep(state.database, File(id=new_id("file"), device_id=device.id, name=name, kind=found, pages=pages), arrived)  # type: ignore[arg-type]

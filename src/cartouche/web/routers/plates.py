@@ -6,6 +6,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import JSONResponse
 
+from cartouche.core.kit.naming import numbered
 from cartouche.core.plates.model import CaptionContent, Plate
 from cartouche.core.plates.ready_made import READY_MADE
 from cartouche.fonts import missing
@@ -61,7 +62,8 @@ def add_plate(new: NewPlate, state: State) -> PlatesView:
         if new.copy_of is not None and source is None:
             raise NotKept("plate", new.copy_of)
         base = source or Plate(id="new", name=new.name, places=())
-        _settle(state, (*kept, base.model_copy(update={"id": new_id("plate"), "name": new.name})))
+        name = numbered(new.name, {plate.name for plate in kept})
+        _settle(state, (*kept, base.model_copy(update={"id": new_id("plate"), "name": name})))
     return all_plates(state)
 
 
@@ -114,7 +116,11 @@ def _import(state: AppState, content: bytes) -> PlatesView:
         kept = _kept(state)
         if len(kept) + len(file.plates) > MAX_PLATES:
             raise TooManyPlates(str(MAX_PLATES))
-        _settle(state, (*kept, *(plate.model_copy(update={"id": new_id("plate")}) for plate in file.plates)))
+        added: list[Plate] = []
+        for plate in file.plates:
+            name = numbered(plate.name, {other.name for other in (*kept, *added)})
+            added.append(plate.model_copy(update={"id": new_id("plate"), "name": name}))
+        _settle(state, (*kept, *added))
     return all_plates(state)
 
 

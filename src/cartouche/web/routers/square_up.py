@@ -3,14 +3,16 @@
 import time
 from typing import Annotated
 
+import numpy as np
 from fastapi import APIRouter, Depends
 from fastapi.responses import Response
 
-from cartouche.core.pictures import Frame, Size
+from cartouche.core.pictures import Corners, Frame, Size
 from cartouche.core.straighten.card import NoCard, chain_from, read_card
 from cartouche.core.straighten.chain import Chain, UnbendLink
 from cartouche.core.straighten.finder import NotFound
-from cartouche.core.straighten.geometry import Keystone, with_keystone
+from cartouche.core.straighten.gate import is_drawable
+from cartouche.core.straighten.geometry import Keystone, nearest_keystone
 from cartouche.core.straighten.glide import FRAME_S
 from cartouche.core.straighten.rigs import rig_named
 from cartouche.core.straighten.square_up import named, squared_up
@@ -62,13 +64,21 @@ def change_link(device_id: Id, change: LinkChange, state: State) -> SquareUpView
 
 @router.put("/keystone")
 def change_keystone(device_id: Id, change: KeystoneChange, state: State) -> SquareUpView:
-    """Set keystone by its two numbers; the corners follow."""
+    """Set keystone by its two numbers; the corners follow, as far as they make a page."""
     chain = _running_chain(state, device_id)
     size = _newest(state, device_id).size
-    corners = with_keystone(chain.square.corners_px(size), Keystone(change.vertical, change.horizontal))
-    changed = {"on": True, "follow": False, "corners": (corners / size).tolist()}
-    square = chain.square.model_validate({**chain.square.model_dump(), **changed})
-    return _apply(state, device_id, chain.model_copy(update={"square": square}), change.settled)
+
+    def squared(corners: Corners) -> Chain:
+        changed = {"on": True, "follow": False, "corners": (corners / size).tolist()}
+        square = chain.square.model_validate({**chain.square.model_dump(), **changed})
+        return chain.model_copy(update={"square": square})
+
+    def allowed(corners: Corners) -> bool:
+        inside = bool((np.abs(corners / size - 0.5) < 2.4).all())
+        return inside and is_drawable(squared(corners), size)
+
+    wanted = Keystone(change.vertical, change.horizontal)
+    return _apply(state, device_id, squared(nearest_keystone(chain.square.corners_px(size), wanted, allowed)), change.settled)
 
 
 @router.put("/paper")

@@ -1,0 +1,19 @@
+import pytest
+
+from cartouche.core.kit.naming import numbered
+
+
+@pytest.mark.parametrize(
+    ("name", "taken", "wanted"),
+    [
+        ("Face", set(), "Face"),
+        ("Face", {"Face"}, "Face 2"),
+        ("Face", {"Face", "Face 2", "Face 3"}, "Face 4"),
+        ("Face 2", {"Face", "Face 2"}, "Face 3"),
+        ("sheet", {"Sheet"}, "sheet"),
+        ("x" * 60, {"x" * 60}, "x" * 58 + " 2"),
+    ],
+)
+def test_a_name_that_is_taken_gets_the_next_number(name: str, taken: set[str], wanted: str) -> None:
+    assert numbered(name, taken) == wanted
+    assert numbered(name, taken) not in taken
