@@ -1,5 +1,5 @@
 import { afterEach, describe, expect, it, vi } from 'vitest'
-import type { Device, FeedView } from '@/api/client'
+import type { Device, FeedView, Schemas } from '@/api/client'
 import { TROUBLES, troubleOf, type CameraTrouble } from '@/kit/capture'
 import { openWindow, surfaceOf, WholeScreen } from '@/kit/capture'
 import { valueWords } from '@/kit/controls'
@@ -128,10 +128,12 @@ describe('what a device is and how it comes', () => {
     expect(deviceSays(device, lens, undefined).word).toBe('Wrong lens')
   })
   it('brings back by a press only what a press can bring', () => {
-    expect(deviceSays(of({ kind: 'guest' }), feed('lost'), undefined).press).toBe(false)
-    expect(deviceSays(of({ kind: 'guest' }), feed('lost'), undefined).sentence).toContain(
-      'without a new code',
-    )
+    const guest = (left: boolean) => ({ left }) as Schemas['GuestView']
+    const phone = of({ kind: 'guest' })
+    expect(deviceSays(phone, feed('lost'), undefined, guest(false)).press).toBe(false)
+    expect(deviceSays(phone, feed('lost'), undefined, guest(false)).sentence).toContain('without a new code')
+    expect(deviceSays(phone, feed('lost'), undefined, guest(true)).word).toBe('Left')
+    expect(deviceSays(phone, feed('lost'), undefined).word).toBe('Not invited')
   })
 })
 

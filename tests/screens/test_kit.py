@@ -84,15 +84,15 @@ def test_a_clip_plays_and_sounds(page: Page, app: Application, tmp_path: Path) -
     dialog.get_by_text("Clip", exact=True).click()
     dialog.get_by_label("File", exact=True).set_input_files(samples.clip(tmp_path / "walk.webm"))
     card = page.get_by_role("article", name="walk")
-    expect(card.get_by_text("Its sound: opus")).to_be_visible()
-    card.get_by_role("button", name="Plays once").click()
-    card.get_by_role("button", name="Sound on").click()
+    card.get_by_role("switch", name="Loop").click()
+    card.get_by_role("switch", name="Sound").click()
     card.get_by_role("button", name="Play", exact=True).click()
     expect(card.get_by_role("button", name="Pause")).to_be_visible()
     expect(card.get_by_text("0:01 / 0:02")).to_be_visible()
     card.get_by_role("button", name="Pause").click()
     expect(card.get_by_role("button", name="Play", exact=True)).to_be_visible()
-    expect(card.get_by_role("button", name="Sound off")).to_be_visible()
+    expect(card.get_by_role("switch", name="Sound")).to_be_checked()
+    expect(card.get_by_role("switch", name="Loop")).to_be_checked()
 
 
 def test_a_network_camera_is_put_in_by_its_address(page: Page, app: Application) -> None:

@@ -150,8 +150,8 @@ def test_a_thousand_exceptions_stop_nothing_and_are_said(
     threading.Thread(target=keep_sending, args=(feeds, state.running.stage, stopped), daemon=True).start()
     mischief = Mischief(monkeypatch)
     page.goto(f"{address}/teach")
-    page.keyboard.press("g")
     expect(shown(page, "The outgoing picture")).to_be_visible()
+    page.keyboard.press("g")
     expect(shown(page, "What Laptop, pinned gets")).to_be_visible()
     threads = {thread.name for thread in threading.enumerate()}
     shown(page, "The outgoing picture").evaluate(WATCH)

@@ -175,13 +175,22 @@ def test_the_camera_is_not_allowed(phone_browser: Browser, app: Application) -> 
     context.close()
 
 
-def test_a_phone_that_leaves_closes_the_door(phone: Page, app: Application) -> None:
+def test_a_phone_that_leaves_closes_the_door_and_both_ends_tell_one_story(page: Page, phone: Page, app: Application) -> None:
     phone.goto(invite(app)["link"])
     eventually(lambda: guest(app).get("told"), SECONDS)
     assert app.get("/api/kit")["door"]
     phone.get_by_role("button", name="Leave the lesson").click()
-    expect(phone.get_by_text("You have left.")).to_be_visible()
+    expect(phone.get_by_text("ask the teacher to invite you again")).to_be_visible()
     eventually(lambda: not app.get("/api/kit")["door"], SECONDS)
+    page.goto("/kit")
+    card = page.get_by_role("article", name="Old phone")
+    expect(card.get_by_text("It has left the lesson.")).to_be_visible()
+    expect(card.get_by_role("button", name="Wait for it again")).to_have_count(0)
+    card.get_by_role("button", name="Invite again").click()
+    code = page.get_by_role("dialog").get_by_label("The code").inner_text()
+    phone.get_by_label("The six signs").fill(code)
+    phone.get_by_role("button", name="Bring it in").click()
+    expect(page.get_by_role("dialog").get_by_text("Old phone has come in.")).to_be_visible()
 
 
 def test_a_wrong_code_is_told_on_the_phone(phone: Page, app: Application) -> None:

@@ -112,6 +112,7 @@ def test_there_is_one_outgoing_window_whoever_opens_it(page: Page, app: Applicat
     sheet = device(app, "Contour sheet")["id"]
     app.ask("PATCH", f"/api/kit/devices/{sheet}", {"rig": "arm-own-side"})
     page.goto("/teach")
+    expect(shown(page, "The outgoing picture")).to_be_visible()
     with page.expect_popup() as opened:
         page.keyboard.press("o")
     expect(shown(opened.value, "The outgoing picture")).to_be_visible()
