@@ -117,8 +117,17 @@ export function usePlates() {
     )
     return ids && press(() => api.PUT('/api/plates/order', { body: { ids } }))
   }
-  async function putOn(id: string) {
-    await sentences.attempt(() => answer(api.PUT('/api/teach/plate', { body: { plate_id: id, by: 0 } })))
+  /** Shown at once: a press right after it is judged by what was pressed, not by an older answer. */
+  function putOn(id: string) {
+    if (!view.value) return
+    view.value = {
+      ...view.value,
+      plates: view.value.plates.map((one) => ({ ...one, on: one.plate.id === id })),
+    }
+    return press(async () => {
+      await answer(api.PUT('/api/teach/plate', { body: { plate_id: id, by: 0 } }))
+      return api.GET('/api/plates')
+    })
   }
   async function importFile(file: File) {
     if (file.size > MAX_BYTES)
