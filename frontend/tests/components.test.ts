@@ -50,7 +50,7 @@ describe('the four corners', () => {
   })
   it('say where they are', () => {
     expect(editor().find('circle').attributes('aria-label')).toContain(
-      'Upper left corner, 20 % across, 20 % down',
+      'Upper left corner, 20% across, 20% down',
     )
   })
 })

@@ -46,7 +46,7 @@ describe('a sentence for each link', () => {
     const frame = (visible: number[], zoom: number) =>
       frameSays({ visible, chain: chain({ frame: { on: true, zoom, x: 0.5, y: 0.5 } }) } as SquareUpView)
     expect(frame([0, 0, 1, 1], 1)).toBe('The whole page')
-    expect(frame([0, 0.25, 1, 0.75], 2)).toContain('50 % of the page, 200 %')
+    expect(frame([0, 0.25, 1, 0.75], 2)).toContain('50% of the page at 200%')
   })
   it('where a shadow lies', () => {
     expect(spotSays([0.9, 0.9])).toBe('lower right')
@@ -66,13 +66,13 @@ describe('a sentence for each link', () => {
         0.0005,
       )
     expect(distort(0, 0)).toContain('Straight')
-    expect(distort(-0.04, -3.2)).toBe('Wide lens, 3.2 % at the edge')
+    expect(distort(-0.04, -3.2)).toBe('Wide lens, 3.2% at the edge')
   })
   it('square tells the measured tilt, or nothing that was not measured', () => {
     const tilted = (tilt_deg: number | null, follow = false) =>
       squareSays({ readings: { tilt_deg }, follow: 'waiting', chain: { square: { follow } } } as SquareUpView)
     expect(tilted(23.7)).toBe('Seen 24° off straight above. Fixed.')
-    expect(tilted(0.4, true)).toContain('a hand is over the page')
+    expect(tilted(0.4, true)).toContain('a clear view')
     expect(tilted(null)).toContain('Four corners to a rectangle')
   })
 })

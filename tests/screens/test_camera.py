@@ -19,7 +19,7 @@ START = "serve"
 
 def add_camera(page: Page, name: str = "My clip mirror") -> None:
     page.goto("/kit")
-    page.get_by_role("button", name="Use a camera of this computer").click()
+    page.get_by_role("button", name="Add a camera on this computer").click()
     dialog = page.get_by_role("dialog")
     expect(dialog.locator("video")).to_be_visible()
     dialog.get_by_label("How it is held").select_option(label="Clip-on mirror on a laptop")
@@ -71,7 +71,7 @@ def test_a_newer_tab_takes_the_camera_over_and_the_older_says_so(camera_page: Pa
     other.goto("/kit")
     expect(other.get_by_role("article", name="My clip mirror").get_by_text("Live", exact=True)).to_be_visible()
     expect(camera_page.get_by_text("now comes in through another tab")).to_be_visible()
-    camera_page.get_by_role("button", name="Bring it here").click()
+    camera_page.get_by_role("button", name="Use it here").click()
     expect(camera_page.get_by_text("now comes in through another tab")).to_be_hidden()
 
 
@@ -95,7 +95,7 @@ def refuse(page: Page, name: str) -> None:
 def check_refusal(page: Page, name: str, sentence: str, press: str) -> None:
     refuse(page, name)
     page.goto("/kit")
-    page.get_by_role("button", name="Use a camera of this computer").click()
+    page.get_by_role("button", name="Add a camera on this computer").click()
     expect(page.get_by_role("dialog").get_by_text(sentence)).to_be_visible()
     expect(page.get_by_role("dialog").get_by_role("button", name=press)).to_be_enabled()
 
@@ -111,7 +111,7 @@ def test_busy_in_another_program(page: Page) -> None:
 def test_none_found_for_real(page: Page) -> None:
     """This browser has no fake device: nothing is pretended here."""
     page.goto("/kit")
-    page.get_by_role("button", name="Use a camera of this computer").click()
+    page.get_by_role("button", name="Add a camera on this computer").click()
     dialog = page.get_by_role("dialog")
     expect(dialog.get_by_text("no camera that the browser can see")).to_be_visible()
     dialog.get_by_role("button", name="Look again").click()

@@ -42,7 +42,7 @@ def test_from_an_empty_folder_to_page_and_face_going_out(cameras: Page, app: App
     page.get_by_role("button", name="Choose my cameras").click()
     page.get_by_role("button", name="Choose a camera", exact=True).click()
     choose(page, "fake_device_0", "Page", "Over my desk", "Overhead arm, from your side")
-    page.get_by_role("button", name="Use a camera of this computer").click()
+    page.get_by_role("button", name="Add a camera on this computer").click()
     choose(page, "fake_device_3", "Face", "My face", "Pointing at your face")
     page.get_by_role("link", name="Teach").click()
     expect(shown(page, "The outgoing picture")).to_be_visible()

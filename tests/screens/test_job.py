@@ -41,7 +41,7 @@ def test_from_home_to_going_out(page: Page, app: Application) -> None:
     for audience in ("Laptop, pinned", "Laptop, grid of nine", "Phone, lying", "Your own view"):
         expect(shown(page, f"What {audience} gets")).to_be_visible()
     expect(page.get_by_role("article", name="Laptop, pinned").get_by_text("Reads true")).to_be_visible()
-    expect(page.get_by_role("article", name="Laptop, pinned").get_by_text(re.compile(r"Print to \d+ pt"))).to_be_visible()
+    expect(page.get_by_role("article", name="Laptop, pinned").get_by_text(re.compile(r"Reads \d+ pt and up"))).to_be_visible()
     expect(page.get_by_role("article", name="Your own view").get_by_text("Mirrored for you")).to_be_visible()
     assert app.get("/api/live")["going_out"]
 
@@ -121,7 +121,7 @@ def test_a_flip_reads_reversed_everywhere_and_is_mended(page: Page, app: Applica
     page.get_by_role("button", name="Mirror", exact=True).click()
     page.get_by_role("button", name="Left–right").click()
     expect(learners).to_contain_text("Reads reversed")
-    expect(learners).to_contain_text("1 reflection: the chain flips left-right")
+    expect(learners).to_contain_text("1 reflection: flipped here left-right")
     expect(page.get_by_role("link", name="Square up")).to_have_class(re.compile("attention"))
     page.get_by_role("link", name="Teach").click()
     expect(page.get_by_role("article", name="Laptop, pinned").get_by_text("Reads reversed")).to_be_visible()
@@ -129,7 +129,7 @@ def test_a_flip_reads_reversed_everywhere_and_is_mended(page: Page, app: Applica
     expect(page.get_by_role("article", name="Laptop, pinned").get_by_text("Reads true")).to_be_visible()
 
 
-@pytest.mark.parametrize("link", ["Unbend", "Square", "Turn", "Mirror", "Frame", "Light", "Colour"])
+@pytest.mark.parametrize("link", ["Unbend", "Square", "Turn", "Mirror", "Part shown", "Light", "Colour"])
 def test_each_link_can_be_switched_off_and_keeps_its_values(page: Page, app: Application, link: str) -> None:
     square_up(page)
     before = chain_of(app)[link.lower()]
@@ -156,18 +156,18 @@ def test_every_correction_has_its_handle(page: Page, app: Application) -> None:
     opened("Turn")
     page.get_by_role("button", name="Quarter right").click()
     eventually(lambda: chain_of(app)["turn"]["quarters"] == 3)
-    by_key("Fine", "ArrowRight", lambda: chain_of(app)["turn"]["fine_deg"] == 0.1)
+    by_key("Fine turn", "ArrowRight", lambda: chain_of(app)["turn"]["fine_deg"] == 0.1)
     opened("Even light")
     by_key("Lift", "ArrowLeft", lambda: chain_of(app)["light"]["lift"] == 0.99)
     opened("Unbend")
-    by_key("Bulge", "ArrowLeft", lambda: abs(chain_of(app)["unbend"]["distortion"] + 0.002) < 1e-9)
+    by_key("Lens curve", "ArrowLeft", lambda: abs(chain_of(app)["unbend"]["distortion"] + 0.002) < 1e-9)
     page.get_by_role("switch", name="Unbend on").click()
-    opened("Frame")
+    opened("Part shown")
     by_key("Zoom", "ArrowRight", lambda: chain_of(app)["frame"]["zoom"] == 1.92)
     before = app.get("/api/square-up/desk-camera")["readings"]
     opened("Square")
     by_key(
-        "Vertical",
+        "Vertical slant",
         "ArrowRight",
         lambda: abs(app.get("/api/square-up/desk-camera")["readings"]["keystone_vertical"] - round(before["keystone_vertical"]) - 1) < 1e-6,
     )

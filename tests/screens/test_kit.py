@@ -17,7 +17,7 @@ START = "serve"
 
 def something_else(page: Page, what: str) -> Locator:
     page.goto("/kit")
-    page.get_by_role("button", name="Something else …").click()
+    page.get_by_role("button", name="Add something else").click()
     page.get_by_role("menuitem", name=what).click()
     dialog = page.get_by_role("dialog")
     expect(dialog).to_be_visible()
@@ -203,7 +203,7 @@ def test_a_camera_in_another_port_is_known_again(fake_page: Page, app: Applicati
 
 def test_a_camera_of_this_computer_has_its_own_controls(fake_page: Page) -> None:
     fake_page.goto("/kit")
-    fake_page.get_by_role("button", name="Use a camera of this computer").click()
+    fake_page.get_by_role("button", name="Add a camera on this computer").click()
     fake_page.get_by_role("dialog").get_by_role("button", name="Use this one").click()
     card = fake_page.get_by_role("article", name="My camera")
     expect(card.get_by_text("Live", exact=True)).to_be_visible()

@@ -49,7 +49,7 @@ def fault(page: Page, name: str, which: str) -> Locator:
 def test_a_low_battery_and_a_wrong_lens_are_told_and_the_lens_is_mended(page: Page) -> None:
     page.goto("/kit")
     card = fault(page, "Desk camera", "low battery")
-    expect(card.get_by_text("Its battery is at 8 %: plug it in before the lesson.")).to_be_visible()
+    expect(card.get_by_text("Its battery is at 8%. Plug it in.")).to_be_visible()
     fault(page, "Desk camera", "wrong lens")
     expect(card.get_by_text("Wrong lens", exact=True)).to_be_visible()
     card.get_by_role("button", name="Use the rear lens").click()

@@ -83,12 +83,12 @@ def test_from_the_invitation_to_the_picture_and_the_teachers_zoom(page: Page, ph
     phone.get_by_label("The six signs").fill(code.lower())
     phone.get_by_role("button", name="Bring it in").click()
     expect(dialog.get_by_text("Shelf phone has come in.")).to_be_visible()
-    dialog.get_by_role("button", name="To its picture").click()
+    dialog.get_by_role("button", name="Done").click()
     card = page.get_by_role("article", name="Shelf phone")
     expect(card.locator("canvas[data-shown=true]")).to_be_visible()
     expect(card.get_by_text("Live", exact=True)).to_be_visible(timeout=SECONDS * 1000)
     expect(phone.get_by_role("heading", name=ARRIVED)).to_be_visible()
-    expect(card.get_by_text("Battery 100 %, charging")).to_be_visible()
+    expect(card.get_by_text("Battery 100%, charging")).to_be_visible()
     expect(card.get_by_text("Microphone: Phone’s own, off")).to_be_visible()
     assert guest(app)["rig"] == "shelf"
 

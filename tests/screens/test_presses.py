@@ -117,7 +117,7 @@ def test_there_is_one_outgoing_window_whoever_opens_it(page: Page, app: Applicat
         page.keyboard.press("o")
     expect(shown(opened.value, "The outgoing picture")).to_be_visible()
     page.goto(f"/square-up/{sheet}")
-    page.get_by_role("button", name="Mend for the board only").click()
+    page.get_by_role("button", name="Open it for the board").click()
     expect(page.get_by_text("Board in the room, by the outgoing window")).to_be_visible()
     assert len(page.context.pages) == 2
     app.ask("PUT", f"/api/square-up/{sheet}/board", {"fed_by": "call"})
@@ -146,8 +146,8 @@ def test_a_key_without_effect_says_why(page: Page) -> None:
 def test_the_device_that_served_before_serves_again_when_the_other_is_removed(page: Page, app: Application, slides: str) -> None:
     assert device(app, "Contour sheet")["serves"] is None
     page.goto("/kit")
-    page.get_by_role("article", name="Legend").get_by_role("button", name="Take out").click()
-    page.get_by_role("button", name=re.compile("Take it out")).click()
+    page.get_by_role("article", name="Legend").get_by_role("button", name="Remove").click()
+    page.get_by_role("button", name=re.compile("Remove it")).click()
     eventually(lambda: device(app, "Contour sheet")["serves"] == "page")
     app.ask("PATCH", f"/api/kit/devices/{device(app, 'Contour sheet')['id']}", {"serves": "nothing"})
     page.goto("/teach")

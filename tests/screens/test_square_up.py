@@ -32,13 +32,13 @@ def test_the_card_end_to_end_under_the_clip_mirror(page: Page, app: Application)
     told = page.get_by_role("status").filter(has_text="Set-up card, A4")
     expect(told).to_contain_text("mirrored")
     expect(told).to_contain_text("in focus")
-    expect(told).to_contain_text("take it away now")
+    expect(told).to_contain_text("Take it away")
     chain = chain_of(app, CLIP)
     assert chain["mirror"]["left_right"] is True
     assert chain["square"]["paper"] == "A4"
     page.get_by_label("Under the simulated camera").select_option("sheet")
     expect(page.get_by_label("The light path").get_by_text("Reads true").first).to_be_visible()
-    expect(page.get_by_text("The page agrees")).to_be_visible()
+    expect(page.get_by_text("Right way round")).to_be_visible()
 
 
 @pytest.mark.usefixtures("sheet_again")
@@ -55,40 +55,47 @@ def test_the_page_contradicts_a_wrong_count_and_one_press_mends_it(page: Page, a
     app.ask("PATCH", f"/api/kit/devices/{CLIP}", {"rig": "arm-far-side"})  # the mirror is forgotten
     app.ask("PUT", f"/api/square-up/{CLIP}/chain", {"chain": {**chain, "mirror": {"left_right": False}}})
     page.goto(f"/square-up/{CLIP}")
-    expect(page.get_by_text("The page disagrees")).to_be_visible()
-    expect(page.get_by_text(re.compile("A mirror may be missing from the rig"))).to_be_visible()
-    app.ask("PATCH", f"/api/kit/devices/{CLIP}", {"rig": "clip-mirror"})
-    app.ask("PUT", f"/api/square-up/{CLIP}/chain", {"chain": {**chain, "mirror": {"left_right": False}}})
-    expect(page.get_by_label("The light path").get_by_text("Reads reversed").first).to_be_visible()
-    page.get_by_role("button", name="Flip it here").first.click()
+    paths = page.get_by_label("The light path")
+    expect(paths.get_by_text(re.compile("The print is reversed"))).to_be_visible()
+    expect(paths.get_by_text("Reads reversed").first).to_be_visible()
+    page.get_by_role("button", name="Flip it").first.click()
     eventually(lambda: chain_of(app, CLIP)["mirror"]["left_right"] is True)
-    expect(page.get_by_text("The page agrees")).to_be_visible()
+    expect(paths.get_by_text(re.compile("The print reads true.*Check which rig"))).to_be_visible()
+    expect(paths.get_by_text("Reads true").first).to_be_visible()
+    expect(page.get_by_role("button", name="Flip it")).to_have_count(0)  # a second flip would be wrong
+    app.ask("PATCH", f"/api/kit/devices/{CLIP}", {"rig": "clip-mirror"})
+    app.ask("PUT", f"/api/square-up/{CLIP}/chain", {"chain": {**chain, "mirror": {"left_right": True}}})
+    expect(paths.get_by_text("Right way round", exact=True)).to_be_visible()
 
 
 @pytest.mark.usefixtures("sheet_again")
 def test_the_board_is_mended_for_itself_alone(page: Page, app: Application) -> None:
     square_up(page)
     before = chain_of(app)
+    expect(page.get_by_text("Board in the room")).to_have_count(0)
+    page.get_by_role("button", name="I have a board in the room").click()
     with page.expect_popup():
-        page.get_by_role("button", name="Mend for the board only").click()
+        page.get_by_role("button", name="Open it for the board").click()
     expect(page.get_by_text("Board in the room, by the outgoing window")).to_be_visible()
     assert chain_of(app) == before
-    page.get_by_role("button", name="It is fed from my screen after all").click()
+    page.get_by_role("button", name="Board shows my screen").click()
     expect(page.get_by_text("Board in the room, from your screen")).to_be_visible()
+    page.get_by_role("button", name="No board in the room").click()
+    expect(page.get_by_text("Board in the room")).to_have_count(0)
 
 
 def test_small_print_is_measured_and_a_press_helps(page: Page, app: Application) -> None:
     app.ask("PUT", "/api/square-up/desk-camera/frame", {"framing": "whole"})
     square_up(page)
     small = page.get_by_role("region", name="Small print")
-    expect(small.get_by_text(re.compile("Too small by")).first).to_be_visible()
+    expect(small.get_by_text(re.compile("larger print")).first).to_be_visible()
     assert app.get("/api/square-up/desk-camera")["advice"]
 
     def smallest() -> list[int]:
         return [one["smallest_print_pt"] for one in app.get("/api/live")["audiences"] if not one["is_teacher"]]
 
     at_first = smallest()
-    small.get_by_role("button", name=re.compile("Go closer|Use a band")).first.click()
+    small.get_by_role("button", name=re.compile("Zoom in|Show a band")).first.click()
     eventually(lambda: chain_of(app)["frame"]["zoom"] > 1.2)
     eventually(lambda: max(smallest()) < max(at_first))
 

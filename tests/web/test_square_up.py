@@ -92,6 +92,8 @@ def test_the_board_is_mended_alone(running: Callable[..., Any]) -> None:
         return {line["who"].split(",")[0]: line["path"]["reads_true"] for line in view["paths"]}
 
     before = running("GET", DESK)
+    assert reads(before) == {"Learners": True, "You": False}
+    before = running("PUT", DESK, "/board", fed_by="call")
     assert reads(before) == {"Learners": True, "Board in the room": False, "You": False}
     after = running("PUT", DESK, "/board", fed_by="window")
     assert reads(after) == {"Learners": True, "Board in the room": True, "You": False}

@@ -600,7 +600,7 @@ export interface paths {
         get?: never;
         /**
          * Change Keystone
-         * @description Set keystone by its two numbers; the corners follow.
+         * @description Set keystone by its two numbers; the corners follow, as far as they make a page.
          */
         put: operations["change_keystone_api_square_up__device_id__keystone_put"];
         post?: never;
@@ -1128,7 +1128,9 @@ export interface components {
             /** Reads */
             reads: boolean;
             /** Worst Pt */
-            worst_pt: number;
+            worst_pt: number | null;
+            /** Words */
+            words: number | null;
             /** Outcomes */
             outcomes: components["schemas"]["OutcomeView"][];
         };
@@ -1138,7 +1140,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "agrees" | "differs" | "turned" | "cannot tell";
+            kind: "agrees" | "reversed" | "differs" | "turned" | "cannot tell";
             /** Says */
             says: string;
             /**
@@ -1218,7 +1220,7 @@ export interface components {
              * Fed By
              * @enum {string}
              */
-            fed_by: "call" | "window";
+            fed_by: "nothing" | "call" | "window";
         };
         /**
          * Border
@@ -2862,10 +2864,10 @@ export interface components {
             in_focus?: boolean | null;
             /**
              * Board Fed By
-             * @default call
+             * @default nothing
              * @enum {string}
              */
-            board_fed_by: "call" | "window";
+            board_fed_by: "nothing" | "call" | "window";
             /** Sure */
             sure?: boolean | null;
             /**

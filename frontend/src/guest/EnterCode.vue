@@ -16,7 +16,7 @@ function come() {
     <h1>Bring this camera into the lesson</h1>
     <p v-if="refused" class="refused" role="alert">{{ refused }}</p>
     <label
-      >The six signs from the teacher’s screen
+      >The six characters on the teacher’s screen
       <Input
         v-model:value="code"
         class="code"
@@ -28,9 +28,8 @@ function come() {
     /></label>
     <Button type="primary" size="large" html-type="submit" :disabled="!fits()">Bring it in</Button>
     <p class="soft">
-      The picture goes to the teacher’s computer in this Wi-Fi and nowhere else; the microphone stays off
-      unless you ask for it. The browser’s warning before this page came because the two devices vouch for
-      each other themselves, without an authority on the internet.
+      Your picture goes to the teacher’s computer and may be shown to learners. The microphone stays off until
+      it is switched on. The browser may warn once: choose Advanced or Show details, then continue.
     </p>
   </form>
 </template>

@@ -38,7 +38,7 @@ const pinch = new Pinch(
 )
 const batteryWords = computed(() => {
   if (!power.value) return 'Battery: this browser does not tell'
-  const share = `${Math.round(100 * power.value.level)} %`
+  const share = `${Math.round(100 * power.value.level)}%`
   return power.value.charging ? `Battery ${share}, charging` : `Battery ${share}`
 })
 const lowBattery = computed(() => power.value && power.value.level < 0.2 && !power.value.charging)
@@ -109,7 +109,7 @@ async function hold(way: boolean) {
             >{{ controls.settings.torch ? 'Light off' : 'Light on' }}</Button
           >
           <Button size="large" @click="hold(!upright)">{{
-            upright ? 'Hold it lying' : 'Hold it upright'
+            upright ? 'Switch to landscape' : 'Switch to portrait'
           }}</Button>
           <Button size="large" @click="session.listen(microphone !== 'on')">{{
             microphone === 'on' ? 'Microphone off' : 'Microphone on'

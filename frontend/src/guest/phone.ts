@@ -34,9 +34,9 @@ export class Awake {
 
 export const AWAKE_SENTENCES = {
   held: null,
-  missing: 'This browser cannot keep the screen on: set the phone’s auto-lock to never for the lesson.',
+  missing: 'This browser cannot keep the screen on. Set the screen to stay on for the lesson.',
   refused:
-    'The phone does not keep its screen on, perhaps to save power: plug it in, or set auto-lock to never.',
+    'The phone may switch its screen off to save power. Plug it in, or set the screen to stay on for the lesson.',
 }
 
 /** Keep the picture lying or upright however the phone is tilted, where the browser can; a phone that looks straight down cannot tell. */

@@ -9,9 +9,9 @@ export interface Says {
 }
 
 const LOOK: Record<string, string> = {
-  black: 'The picture is black: turn the lens to the page, give it light.',
-  blurred: 'The picture is out of focus: press Refocus, or move the phone a little away.',
-  stuck: 'The picture stands still. Press Start the camera anew.',
+  black: 'The picture is black. Point the lens at the page and give it light.',
+  blurred: 'Out of focus. Press Refocus, or move the phone back a little.',
+  stuck: 'The picture is frozen. Press Restart the camera.',
 }
 
 /** The one big word on how this device's picture is doing, and what to do. */
@@ -27,7 +27,7 @@ export function guestSays(phase: Phase, answers: boolean, state: GuestState | nu
   if (phase === 'busy' || phase === 'none') {
     return {
       kind: 'wrong',
-      words: phase === 'busy' ? 'Another app holds the camera' : 'No camera was found',
+      words: phase === 'busy' ? 'Another app is using the camera' : 'No camera was found',
       sentence:
         phase === 'busy'
           ? 'Close the other app, then try again.'
@@ -47,7 +47,7 @@ export function guestSays(phase: Phase, answers: boolean, state: GuestState | nu
     return {
       kind: 'look',
       words: 'Looking for the teacher’s computer',
-      sentence: 'It comes back by itself. Is this device in the same Wi-Fi?',
+      sentence: 'It comes back by itself. Is this device on the same Wi-Fi?',
       press: null,
     }
   }
@@ -59,7 +59,7 @@ export function guestSays(phase: Phase, answers: boolean, state: GuestState | nu
       kind: 'look',
       words: `${what} arrives, but not well`,
       sentence: wrong,
-      press: state?.state === 'stuck' ? 'Start the camera anew' : null,
+      press: state?.state === 'stuck' ? 'Restart the camera' : null,
     }
   if (state?.arrives) {
     return { kind: 'holds', words: `${what} is at the teacher’s computer`, sentence: null, press: null }

@@ -104,10 +104,8 @@ async function use(candidate: Candidate) {
 </script>
 
 <template>
-  <Modal v-model:open="shown" title="Use a camera of this computer" :footer="null" width="760px">
-    <p v-if="asking" class="soft">
-      The browser asks whether Cartouche may use the camera: allow it. The pictures stay on this computer.
-    </p>
+  <Modal v-model:open="shown" title="Add a camera on this computer" :footer="null" width="760px">
+    <p v-if="asking" class="soft">If asked, allow the camera. Nothing goes out while you choose.</p>
     <div v-else-if="trouble" class="trouble" role="alert">
       <p>{{ TROUBLES[trouble].sentence }}</p>
       <Button type="primary" @click="look">{{ TROUBLES[trouble].press }}</Button>
@@ -133,7 +131,7 @@ async function use(candidate: Candidate) {
               :disabled="!candidate.stream || taken.includes(candidate.source)"
               @click="use(candidate)"
             >
-              {{ taken.includes(candidate.source) ? 'In the kit already' : 'Use this one' }}
+              {{ taken.includes(candidate.source) ? 'Already in the kit' : 'Use this one' }}
             </Button>
           </div>
         </li>

@@ -157,11 +157,11 @@ async function remove() {
         </span>
         <Popconfirm
           v-if="device.kind !== 'bench'"
-          title="Take it out of the kit? Its corrections go too."
-          ok-text="Take it out"
+          title="Remove it from the kit? Its corrections go too."
+          ok-text="Remove it"
           cancel-text="Keep it"
           @confirm="remove"
-          ><Button size="small">Take out</Button></Popconfirm
+          ><Button size="small">Remove</Button></Popconfirm
         >
       </div>
     </div>

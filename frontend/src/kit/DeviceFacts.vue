@@ -21,9 +21,9 @@ const microphone = computed(() => microphoneWords(props.device))
     <span v-if="feed?.battery !== null && feed?.battery !== undefined">{{
       batteryWords(feed.battery, feed.charging)
     }}</span>
-    <span v-else-if="guest?.here">Its browser does not tell the battery</span>
+    <span v-else-if="guest?.here">Battery not known</span>
     <span v-if="guest?.here && guest.awake !== 'held'"
-      >Its screen may switch off: set auto-lock to never</span
+      >Its screen may switch off: set the screen to stay on for the lesson</span
     >
   </p>
 </template>

@@ -44,7 +44,7 @@ async function change(body: Schemas['ClipChange']) {
       <span class="num">{{ time(clip.position_s) }} / {{ time(clip.duration_s) }}</span>
     </div>
     <div class="row soft">
-      <span v-if="!files.sound">It has no sound.</span>
+      <span v-if="!files.sound">No sound</span>
       <label v-else class="switch"
         ><Switch
           size="small"

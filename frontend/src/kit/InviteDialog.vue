@@ -107,11 +107,11 @@ async function restate() {
       <Button type="primary" @click="invite">Try again</Button>
     </div>
     <div v-else-if="come" class="come">
-      <p class="big">{{ comeName ?? 'The phone' }} has come in.</p>
+      <p class="big">{{ comeName ?? 'The phone' }} is connected.</p>
       <p class="soft">
         Its picture is on its card now. It comes back by itself after lost Wi-Fi, a locked screen or a reload.
       </p>
-      <Button type="primary" @click="shown = false">To its picture</Button>
+      <Button type="primary" @click="shown = false">Done</Button>
     </div>
     <div v-else-if="invitation" class="invitation">
       <div class="code">
@@ -122,10 +122,10 @@ async function restate() {
         <p>and type</p>
         <p class="signs num" aria-label="The code">{{ invitation.code }}</p>
         <template v-if="invitation.left_s > 0">
-          <p class="soft">For one device, {{ left }} left. It holds when this is closed.</p>
+          <p class="soft">For one device. {{ left }} left, also when this is closed.</p>
           <Button size="small" @click="withdraw">Withdraw this code</Button>
         </template>
-        <Button v-else type="primary" @click="invite">It has run out: make a new code</Button>
+        <Button v-else type="primary" @click="invite">Code expired: get a new one</Button>
       </div>
       <div class="state">
         <template v-if="!again">
@@ -142,7 +142,7 @@ async function restate() {
         </template>
         <div v-if="networks.length > 1">
           <ChoiceList
-            label="The network that the phone is in"
+            label="Which network the phone is on"
             :value="address"
             :options="
               networks.map((one) => ({ value: one.address, label: `${one.address} · ${one.adapter}` }))
@@ -150,10 +150,11 @@ async function restate() {
             @change="(value) => ((address = value), invite())"
           />
         </div>
-        <p v-if="network" class="soft small">The phone must be in this network: {{ network.words }}.</p>
+        <p v-if="network" class="soft small">
+          The phone must be on this computer’s network: {{ network.words }}.
+        </p>
         <p class="soft small">
-          The phone’s browser warns once, because this computer vouches for itself without an authority on the
-          internet: choose “Advanced”, then go on to the page.
+          The phone’s browser may warn once. Choose Advanced or Show details, then continue.
         </p>
       </div>
     </div>

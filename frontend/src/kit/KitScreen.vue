@@ -46,20 +46,20 @@ const OTHERS = [
       <div>
         <h1>{{ live.kit?.kit?.name ?? 'Kit' }}</h1>
         <p class="soft">
-          <template v-if="live.kit?.kit">{{ live.kit.kit.room }} · </template>is everything alive, and is it
-          the right one?
+          <template v-if="live.kit?.kit">{{ live.kit.kit.room }} · </template>is everything working? Are these
+          the right devices?
         </p>
       </div>
       <div class="presses">
         <Dropdown :trigger="['click']">
-          <Button size="large">Something else …</Button>
+          <Button size="large">Add something else</Button>
           <template #overlay>
             <Menu :items="OTHERS" @click="({ key }) => add(key as Adding)" />
           </template>
         </Dropdown>
         <Button size="large" @click="add('phone')">Invite a phone or tablet</Button>
         <Button :type="isEmpty ? 'default' : 'primary'" size="large" @click="add('camera')"
-          >Use a camera of this computer</Button
+          >Add a camera on this computer</Button
         >
       </div>
     </div>

@@ -26,8 +26,8 @@ const found = computed(() => here.found?.new ?? [])
     <p v-if="live.kit?.door_trouble" class="wrong" role="status">{{ live.kit.door_trouble }}</p>
     <p v-if="missing.length" class="look" role="status">Missing here: {{ missing.join(', ') }}</p>
     <p v-if="unsure.length" class="look" role="status">
-      {{ unsure.join(', ') }}: two cameras of one make are plugged in and nothing tells them apart; take it
-      out and choose it again.
+      {{ unsure.join(', ') }}: more than one camera of this make is known and nothing tells them apart. Remove
+      it and add it again.
     </p>
     <p v-if="found.length" class="new" role="status">
       New here: {{ found.map((one) => one.label || 'a camera').join(', ') }}

@@ -6,34 +6,31 @@ export type CameraTrouble = 'denied' | 'none' | 'busy' | 'gone' | 'elsewhere' | 
 export const TROUBLES: Record<CameraTrouble, { sentence: string; press: string }> = {
   denied: {
     sentence:
-      'The browser was told not to use the camera. Press the camera sign beside the address, allow it, then ask again.',
+      'Camera blocked. Click the camera icon by the address and allow it, or check this computer’s privacy settings.',
     press: 'Ask again',
   },
   none: {
-    sentence: 'This computer has no camera that the browser can see. Plug one in, then look again.',
+    sentence: 'The browser finds no camera on this computer. Plug one in, then look again.',
     press: 'Look again',
   },
   busy: {
-    sentence:
-      'Another program holds this camera. Close its picture there (a call, a camera app), then try again.',
+    sentence: 'Another program is using this camera. Close it there, then try again.',
     press: 'Try again',
   },
   gone: {
-    sentence: 'This camera was pulled out or switched off. Plug it in again, then bring it back.',
+    sentence: 'This camera was unplugged or switched off. Plug it in, then bring it back.',
     press: 'Bring it back',
   },
   elsewhere: {
-    sentence: 'This camera now comes in through another tab of Cartouche.',
-    press: 'Bring it here',
+    sentence: 'This camera is now used by another Cartouche tab.',
+    press: 'Use it here',
   },
   unsupported: {
-    sentence:
-      'Cameras work only at http://127.0.0.1 or over TLS. Open Cartouche by the address that it printed.',
+    sentence: 'Cameras do not work at this address. Open Cartouche at the address it printed.',
     press: 'Try again',
   },
   unchosen: {
-    sentence:
-      'Browsers ask for a window each time anew. Choose it once more: name, corrections and place are kept.',
+    sentence: 'Choose this window again; its name and corrections are kept.',
     press: 'Choose it again',
   },
 }

@@ -17,5 +17,5 @@ export function valueWords(name: string, value: number, span: { min: number; max
   if (name === 'torch') return value ? 'on' : 'off'
   if (name === 'zoom') return `${(value / (span.min || 1)).toFixed(1)}×`
   if (name === 'exposureCompensation') return `${value > 0 ? '+' : ''}${value.toFixed(1)} EV`
-  return `${Math.round((100 * (value - span.min)) / (span.max - span.min || 1))} %`
+  return `${Math.round((100 * (value - span.min)) / (span.max - span.min || 1))}%`
 }

@@ -15,7 +15,7 @@ const WAYS: Record<Device['kind'], string> = {
 export function connection(device: Device, guest: Schemas['GuestView'] | undefined): string {
   if (device.kind !== 'guest') return WAYS[device.kind]
   if (!guest?.here) return WAYS.guest
-  return guest.transport === 'websocket' ? 'over the network, by socket' : 'over the network, by WebRTC'
+  return guest.transport === 'websocket' ? 'over the network' : 'over the network'
 }
 
 /** What a device is. */
@@ -25,7 +25,7 @@ export function what(device: Device): string {
 }
 
 export function batteryWords(level: number, charging: boolean): string {
-  return `Battery ${Math.round(100 * level)} %${charging ? ', charging' : ''}`
+  return `Battery ${Math.round(100 * level)}%${charging ? ', charging' : ''}`
 }
 
 /** The microphone in the same housing, and how it stands. */

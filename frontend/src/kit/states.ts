@@ -19,13 +19,13 @@ const TROUBLE_WORDS = {
 }
 
 const LOST: Record<Device['kind'], string> = {
-  bench: 'No picture comes any more. Check its cable, then bring it back.',
-  camera: 'No picture comes any more. Check its cable, then bring it back.',
-  guest: 'It is not here. Open its page again on the phone: it comes back by itself, without a new code.',
+  bench: 'No picture is coming. Check its cable, then bring it back.',
+  camera: 'No picture is coming. Check its cable, then bring it back.',
+  guest: 'Not connected. Open its page on the phone, or invite it again.',
   window: 'The window is closed or not chosen yet.',
-  pages: 'The file of this page is damaged or gone. Take it out and add it again.',
-  slides: 'The file of this page is damaged or gone. Take it out and add it again.',
-  clip: 'The file of this clip is damaged or gone. Take it out and add it again.',
+  pages: 'The file of this page is damaged or gone. Remove it and add it again.',
+  slides: 'The file of this page is damaged or gone. Remove it and add it again.',
+  clip: 'The file of this clip is damaged or gone. Remove it and add it again.',
   stream: 'The stream does not answer. Cartouche tries again by itself.',
 }
 const BACK = new Set<Device['kind']>(['bench', 'camera'])
@@ -58,30 +58,28 @@ export function deviceSays(
       return {
         kind: 'wrong',
         word: 'Asleep',
-        sentence:
-          feed.sentence ??
-          'It is there but sends no picture: it may have gone to sleep. Wake it, or bring it back.',
+        sentence: feed.sentence ?? 'It is connected but sends no picture. Wake it, or bring it back.',
         press,
       }
     case 'black':
       return {
         kind: 'wrong',
         word: 'Black',
-        sentence: 'Its picture is black: take off the lens cap, give it light, or bring it back.',
+        sentence: 'Its picture is black. Take off the lens cap, give it light, or bring it back.',
         press,
       }
     case 'stuck':
       return {
         kind: 'wrong',
         word: 'Stuck',
-        sentence: 'It sends the same picture again and again. Bring it back.',
+        sentence: 'Its picture is frozen. Bring it back.',
         press,
       }
     case 'blurred':
       return {
         kind: 'look',
         word: 'Out of focus',
-        sentence: 'Refocus it, or move it a little away from the page.',
+        sentence: 'Refocus, or move it back a little.',
       }
     case 'lost':
       return { kind: 'wrong', word: 'Lost', sentence: feed.sentence ?? LOST[device.kind], press }
@@ -106,6 +104,6 @@ function live(feed: FeedView, elsewhere: string | null | undefined): DeviceSays 
 }
 
 function starting(feed: FeedView): string {
-  if (!feed.usual_start_s) return 'It warms up; a document camera may take up to a minute.'
-  return `It warms up; before, it took about ${Math.max(1, Math.round(feed.usual_start_s))} s.`
+  if (!feed.usual_start_s) return 'Warming up. A document camera can take up to a minute.'
+  return `Warming up, usually about ${Math.max(1, Math.round(feed.usual_start_s))} s.`
 }

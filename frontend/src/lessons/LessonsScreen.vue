@@ -124,7 +124,7 @@ async function bringBack(lesson: Lesson) {
             >Delete</Button
           >
         </span>
-        <Button @click="open(lesson.id, '/kit')">See the cameras</Button>
+        <Button @click="open(lesson.id, '/kit')">Check kit</Button>
         <Button
           :type="lesson.id === view?.open_id ? 'primary' : 'default'"
           :aria-label="`${lesson.id === view?.open_id ? 'Teach this lesson' : 'Open'}: ${lesson.title} ${lesson.class_name}`"
@@ -138,7 +138,7 @@ async function bringBack(lesson: Lesson) {
       <Button type="primary" size="large" @click="router.push('/kit')">Choose my cameras</Button>
     </section>
     <section class="way card">
-      <h2>Before you go in</h2>
+      <h2>Before the lesson</h2>
       <ol>
         <li><b>Kit</b><span>Is every camera alive, and is it the right one?</span></li>
         <li><b>Square up</b><span>Is the page straight and the right way round?</span></li>

@@ -9,12 +9,10 @@ onMounted(() => (document.title = 'Cartouche outgoing'))
 /** The lesson's keys work here too; nothing but the picture is ever shown, so what they cannot do is said on Teach alone. */
 const plate = (body: { number: number } | { by: number }) =>
   void api.PUT('/api/teach/plate', { body: { by: 0, ...body } }).catch(() => {})
-useKeys({
-  n: () => plate({ by: 1 }),
-  p: () => plate({ by: -1 }),
-  ...Object.fromEntries(
-    [1, 2, 3, 4, 5, 6, 7, 8, 9].map((number) => [String(number), () => plate({ number })]),
-  ),
+useKeys('outgoing', {
+  next: () => plate({ by: 1 }),
+  previous: () => plate({ by: -1 }),
+  plate: (event) => plate({ number: Number(event.key) }),
 })
 </script>
 

@@ -114,7 +114,7 @@ function coloured(event: Event) {
       @change="(value) => emit('change', { fit: value as 'fit' | 'fill' })"
     />
     <Checkbox v-if="pictured && place.fit === 'fill'" :checked="inner" @change="emit('inner', !inner)"
-      >Dragging moves the picture inside</Checkbox
+      >Drag the picture inside</Checkbox
     >
     <Segmented
       v-if="content.kind !== 'caption'"
@@ -143,7 +143,7 @@ function coloured(event: Event) {
       >Keeps off the writing</Checkbox
     >
     <Checkbox v-if="pictured" :checked="place.adorns" @change="emit('change', { adorns: !place.adorns })"
-      >Goes off with caption and frame <kbd>A</kbd></Checkbox
+      >Hide with caption and frame <kbd>A</kbd></Checkbox
     >
     <template v-if="pictured && holds !== 'role:page'">
       <Segmented
@@ -157,7 +157,7 @@ function coloured(event: Event) {
         aria-label="Behind the person"
         @change="(value) => behind({ way: value as Place['behind']['way'] })"
       />
-      <p v-if="tooSlow" class="wrong" role="status">This computer cannot keep up: it is off for a minute.</p>
+      <p v-if="tooSlow" class="wrong" role="status">Too slow: background effect off for a minute.</p>
       <p v-else class="soft small">
         Behind the person<span v-if="costMs"
           >: costs <span class="num">{{ costMs.toFixed(0) }} ms</span></span
@@ -177,7 +177,7 @@ function coloured(event: Event) {
         :min="0"
         :max="1"
         :step="0.1"
-        :shown="place.behind.light === 0 ? 'none' : `${Math.round(place.behind.light * 100)} %`"
+        :shown="place.behind.light === 0 ? 'none' : `${Math.round(place.behind.light * 100)}%`"
         @change="(light, settled) => behind({ light }, settled)"
       />
     </template>
@@ -196,8 +196,8 @@ function coloured(event: Event) {
       </label>
     </div>
     <div class="row">
-      <Button size="small" :disabled="at === count - 1" @click="emit('restack', 1)">Nearer</Button>
-      <Button size="small" :disabled="at === 0" @click="emit('restack', -1)">Farther back</Button>
+      <Button size="small" :disabled="at === count - 1" @click="emit('restack', 1)">Bring forward</Button>
+      <Button size="small" :disabled="at === 0" @click="emit('restack', -1)">Send back</Button>
       <Button size="small" danger @click="emit('remove')">Remove</Button>
     </div>
   </section>

@@ -65,11 +65,7 @@ function add(value: string) {
         not have: choose another.
       </p>
       <p v-else class="soft small">
-        {{
-          plate.layout
-            ? 'By the proportions of what it holds. Drag a place to lay it yourself.'
-            : 'Laid by hand.'
-        }}
+        {{ plate.layout ? 'Arranged automatically. Drag to arrange by hand.' : 'Laid by hand.' }}
       </p>
     </div>
     <div>
@@ -102,7 +98,7 @@ function add(value: string) {
         @change="setBackdrop"
       />
       <label class="ground"
-        >Ground
+        >Background
         <input
           type="color"
           :value="plate.background.toLowerCase()"

@@ -38,7 +38,7 @@ function took(event: Event) {
             ><kbd v-if="index < 9">{{ index + 1 }}</kbd
             ><span>{{ one.plate.name }}</span></span
           >
-          <span v-if="one.on" class="on">Goes out</span>
+          <span v-if="one.on" class="on">Outgoing</span>
         </button>
         <span v-if="one.plate.id === chosen" class="tools">
           <Button

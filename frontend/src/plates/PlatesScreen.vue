@@ -46,24 +46,25 @@ function step(by: 1 | -1) {
   const next = all[(at + by + all.length) % all.length]
   if (next) plates.choose(next.plate.id)
 }
-useKeys({
-  z: plates.undo,
-  y: plates.redo,
-  g: putOn,
-  a: () => plates.adorn(!view.value?.adorned),
-  n: () => step(1),
-  p: () => step(-1),
-  Delete: () => placeAt.value !== null && plates.removePlace(placeAt.value),
-  Escape: () => (placeAt.value = null),
-  ...Object.fromEntries(
-    [1, 2, 3, 4, 5, 6, 7, 8, 9].map((key) => [
-      String(key),
-      () => {
-        const one = view.value?.plates[key - 1]
-        if (one) plates.choose(one.plate.id)
-      },
-    ]),
-  ),
+function chooseByNumber(number: number) {
+  const one = view.value?.plates[number - 1]
+  if (one) plates.choose(one.plate.id)
+  else sentences.say(`This lesson has no plate number ${number}.`)
+}
+function removePlace() {
+  if (placeAt.value === null) sentences.say('Choose the place that you want to remove.')
+  else plates.removePlace(placeAt.value)
+}
+useKeys('plates', {
+  undo: plates.undo,
+  redo: plates.redo,
+  out: putOn,
+  adorn: () => plates.adorn(!view.value?.adorned),
+  next: () => step(1),
+  previous: () => step(-1),
+  remove: removePlace,
+  leave: () => (placeAt.value = null),
+  choose: (event) => chooseByNumber(Number(event.key)),
 })
 </script>
 
@@ -104,7 +105,7 @@ useKeys({
       </CartoucheFrame>
       <div class="tools">
         <Button type="primary" :disabled="on" @click="putOn"
-          >{{ on ? 'This plate goes out' : 'Let it go out' }} <kbd>G</kbd></Button
+          >{{ on ? 'Outgoing' : 'Make outgoing' }} <kbd>G</kbd></Button
         >
         <Button :disabled="!view?.can_undo" @click="plates.undo">Undo <kbd>Z</kbd></Button>
         <Button :disabled="!view?.can_redo" @click="plates.redo">Redo <kbd>Y</kbd></Button>
@@ -122,7 +123,7 @@ useKeys({
           @dragstart="$event.dataTransfer?.setData('application/x-cartouche-device', device.id)"
           >{{ device.name }}</span
         >
-        <VerdictChip v-if="!on" kind="look">Looked at before: something else goes out</VerdictChip>
+        <VerdictChip v-if="!on" kind="look">Preview only</VerdictChip>
       </div>
       <CoversWriting v-if="on" />
       <PlateInspector

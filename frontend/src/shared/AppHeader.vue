@@ -2,6 +2,7 @@
 import { useNow } from '@vueuse/core'
 import { computed, onMounted } from 'vue'
 import { useRoute } from 'vue-router'
+import KeysHelp from './KeysHelp.vue'
 import { useLive } from './live'
 import { pathSteps } from './path'
 
@@ -44,6 +45,7 @@ const steps = computed(() =>
     <span v-if="live.teach?.lesson" class="soft lesson"
       >{{ live.teach.lesson.title }} · {{ live.teach.lesson.class_name }}</span
     >
+    <KeysHelp />
     <span class="num clock">{{ clock }}</span>
   </header>
 </template>

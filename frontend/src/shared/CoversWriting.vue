@@ -31,10 +31,10 @@ async function mend() {
   <p v-if="covered && place" class="covers" role="status">
     <VerdictChip kind="wrong"
       >{{ place.content.kind === 'role' && place.content.role === 'face' ? 'The face' : 'A place' }} covers
-      {{ share }} % of the writing</VerdictChip
+      {{ share }}% of the writing</VerdictChip
     >
     <Button v-if="!place.off_writing" size="small" @click="mend">Keep it off the writing</Button>
-    <span v-else class="soft">It moves in the next pause.</span>
+    <span v-else class="soft">It moves when there is room.</span>
   </p>
 </template>
 

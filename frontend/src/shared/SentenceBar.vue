@@ -10,10 +10,7 @@ const live = useLive()
 <template>
   <div v-if="sentences.current || (live.state && !live.connected)" class="bar" role="alert">
     <p>
-      {{
-        sentences.current ??
-        'Cartouche does not answer. Start it again; everything you set is kept, and this page comes back by itself.'
-      }}
+      {{ sentences.current ?? 'Cartouche isn’t answering. Start it again; your settings are kept.' }}
     </p>
     <Button v-if="sentences.current" size="small" @click="sentences.dismiss()">Close</Button>
   </div>

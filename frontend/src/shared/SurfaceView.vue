@@ -11,7 +11,7 @@ const props = withDefaults(
     window?: boolean
     waiting?: string
   }>(),
-  { fps: 30, window: false, waiting: 'The picture comes in a moment' },
+  { fps: 30, window: false, waiting: 'One moment' },
 )
 const emit = defineEmits<{ drawn: [drawn: Drawn] }>()
 
@@ -39,7 +39,7 @@ watch(
         emit('drawn', drawn)
       },
       (final) => {
-        trouble.value = final ?? 'Waiting for Cartouche to answer'
+        trouble.value = final ?? 'One moment'
       },
     )
   },

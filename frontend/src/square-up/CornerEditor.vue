@@ -62,7 +62,7 @@ function nudge(event: KeyboardEvent, index: number) {
       r="0.017"
       tabindex="0"
       role="button"
-      :aria-label="`${NAMES[index]} corner, ${Math.round((corners[index]?.[0] ?? 0) * 100)} % across, ${Math.round((corners[index]?.[1] ?? 0) * 100)} % down. Arrow keys move it.`"
+      :aria-label="`${NAMES[index]} corner, ${Math.round((corners[index]?.[0] ?? 0) * 100)}% across, ${Math.round((corners[index]?.[1] ?? 0) * 100)}% down. Arrow keys move it.`"
       @pointerdown.prevent="take($event, index)"
       @pointermove="drag($event)"
       @pointerup="drop"

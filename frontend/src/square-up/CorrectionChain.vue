@@ -40,10 +40,10 @@ const paper = computed(() =>
     : 'free',
 )
 const papers = computed(() => [
-  { value: 'free', label: 'Free proportions' },
+  { value: 'free', label: 'Any shape' },
   ...(rules.value?.papers ?? []).flatMap((name) => [
-    { value: name as string, label: `${name} upright` },
-    { value: `${name} lying`, label: `${name} lying` },
+    { value: name as string, label: `${name} portrait` },
+    { value: `${name} lying`, label: `${name} landscape` },
   ]),
 ])
 const FRAMINGS: [Framing, string][] = [
@@ -80,12 +80,12 @@ const bind = (name: keyof Chain) => ({
   <div v-if="rules">
     <LinkCard name="Unbend" :says="unbendSays(view, rules?.straight_below ?? 0)" v-bind="bind('unbend')">
       <NumberSlider
-        label="Bulge"
+        label="Lens curve"
         :value="chain.unbend.distortion * 100"
         :min="-percent(rules?.distortion_max)"
         :max="percent(rules?.distortion_max)"
         :step="0.2"
-        :shown="`${signed(view.distortion_percent, 1)} %`"
+        :shown="`${signed(view.distortion_percent, 1)}%`"
         @change="
           (value, settled) => set('unbend', { distortion: value / 100, set: 'hand', on: true }, settled)
         "
@@ -102,7 +102,7 @@ const bind = (name: keyof Chain) => ({
           @change="(value) => set('square', { follow: value === true })"
       /></label>
       <NumberSlider
-        label="Vertical"
+        label="Vertical slant"
         :value="vertical"
         :min="-(rules?.keystone_max ?? 0)"
         :max="rules?.keystone_max ?? 0"
@@ -110,7 +110,7 @@ const bind = (name: keyof Chain) => ({
         @change="(value, settled) => emit('keystone', value, horizontal, settled)"
       />
       <NumberSlider
-        label="Horizontal"
+        label="Horizontal slant"
         :value="horizontal"
         :min="-(rules?.keystone_max ?? 0)"
         :max="rules?.keystone_max ?? 0"
@@ -125,7 +125,7 @@ const bind = (name: keyof Chain) => ({
         <Button size="small" @click="quarter(1)">Quarter right</Button>
       </div>
       <NumberSlider
-        label="Fine"
+        label="Fine turn"
         :value="chain.turn.fine_deg"
         :min="-(rules?.fine_max_deg ?? 0)"
         :max="rules?.fine_max_deg ?? 0"
@@ -152,14 +152,14 @@ const bind = (name: keyof Chain) => ({
         >
       </div>
     </LinkCard>
-    <LinkCard name="Frame" :says="frameSays(view)" v-bind="bind('frame')">
+    <LinkCard name="Part shown" :says="frameSays(view)" v-bind="bind('frame')">
       <NumberSlider
         label="Zoom"
         :value="Math.round(chain.frame.zoom * 100)"
         :min="100"
         :max="percent(rules?.zoom_max)"
         :step="2"
-        :shown="`${Math.round(chain.frame.zoom * 100)} %`"
+        :shown="`${Math.round(chain.frame.zoom * 100)}%`"
         @change="(value, settled) => set('frame', { zoom: value / 100 }, settled)"
       />
       <div class="pair">
@@ -174,7 +174,7 @@ const bind = (name: keyof Chain) => ({
         :value="Math.round(chain.light.lift * 100)"
         :min="0"
         :max="100"
-        :shown="`${Math.round(chain.light.lift * 100)} %`"
+        :shown="`${Math.round(chain.light.lift * 100)}%`"
         @change="(value, settled) => set('light', { lift: value / 100 }, settled)"
       />
     </LinkCard>

@@ -1,19 +1,31 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
 import { computed } from 'vue'
+import { RouterLink } from 'vue-router'
 import type { SquareUpView } from '@/api/client'
 import { useOutgoing } from '@/shared/outgoing'
 import VerdictChip from '@/shared/VerdictChip.vue'
 
 const outgoing = useOutgoing()
 const props = defineProps<{ view: SquareUpView }>()
-const emit = defineEmits<{ flip: []; turn: [quarters: number]; board: [fedBy: 'call' | 'window'] }>()
+const emit = defineEmits<{
+  flip: []
+  turn: [quarters: number]
+  board: [fedBy: 'nothing' | 'call' | 'window']
+}>()
 
 const proof = computed(() => props.view.agreement)
-const KINDS = { agrees: 'holds', differs: 'wrong', turned: 'look', 'cannot tell': 'unknown' } as const
+const KINDS = {
+  agrees: 'holds',
+  reversed: 'wrong',
+  differs: 'look',
+  turned: 'look',
+  'cannot tell': 'unknown',
+} as const
 const WORDS = {
-  agrees: 'The page agrees',
-  differs: 'The page disagrees',
+  agrees: 'Right way round',
+  reversed: 'Reversed',
+  differs: 'Check the rig',
   turned: 'Not upright',
   'cannot tell': 'Cannot tell',
 } as const
@@ -44,27 +56,32 @@ function boardWindow() {
       </p>
       <p v-if="line.mend && !line.path.reads_true" class="mend">
         {{ line.mend }}
-        <Button v-if="line.press === 'chain'" size="small" @click="emit('flip')">Flip it here</Button>
-        <Button v-if="line.press === 'board'" size="small" @click="boardWindow"
-          >Mend for the board only</Button
-        >
+        <Button v-if="line.press === 'chain'" size="small" @click="emit('flip')">Flip it</Button>
+        <Button v-if="line.press === 'board'" size="small" @click="boardWindow">Open it for the board</Button>
       </p>
       <Button
         v-else-if="line.who.startsWith('Board') && byWindow"
         size="small"
         type="link"
         @click="emit('board', 'call')"
-        >It is fed from my screen after all</Button
+        >Board shows my screen</Button
       >
     </div>
+    <Button
+      size="small"
+      type="link"
+      @click="emit('board', view.board_fed_by === 'nothing' ? 'call' : 'nothing')"
+      >{{ view.board_fed_by === 'nothing' ? 'I have a board in the room' : 'No board in the room' }}</Button
+    >
     <div v-if="proof" class="line">
       <div class="who">
-        <b>The page itself</b>
+        <b>The print</b>
         <VerdictChip :kind="KINDS[proof.kind]">{{ WORDS[proof.kind] }}</VerdictChip>
       </div>
       <p class="soft">
         {{ proof.says }}
-        <Button v-if="proof.press === 'mirror'" size="small" @click="emit('flip')">Flip it here</Button>
+        <RouterLink v-if="proof.kind === 'differs'" to="/kit">Open Kit</RouterLink>
+        <Button v-if="proof.press === 'mirror'" size="small" @click="emit('flip')">Flip it</Button>
         <Button v-if="proof.press === 'turn'" size="small" @click="emit('turn', proof.quarters)"
           >Turn it</Button
         >

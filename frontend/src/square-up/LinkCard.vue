@@ -16,7 +16,7 @@ defineEmits<{ switch: [on: boolean]; open: [] }>()
         @change="(value) => $emit('switch', value === true)"
       />
     </div>
-    <p class="soft" @click="$emit('open')">{{ on ? says : 'Left as it comes' }}</p>
+    <p class="soft" @click="$emit('open')">{{ on ? says : 'Off' }}</p>
     <div v-if="open" class="set"><slot /></div>
   </section>
 </template>

@@ -23,7 +23,7 @@ const paperSays = computed(() => {
   if (props.view.card) return 'measured from the set-up card'
   const sure = Math.min(99, Math.round((props.view.confidence ?? 0) * 100)) // of what was seen in a picture nobody is quite sure
   if (props.view.confidence)
-    return `found, ${sure} % sure${props.view.sure === false ? ': check the corners' : ''}`
+    return `found, ${sure}% sure${props.view.sure === false ? ': check the corners' : ''}`
   return square.value.paper ? 'as kept' : 'no paper named'
 })
 </script>
@@ -39,18 +39,18 @@ const paperSays = computed(() => {
         ><VerdictChip kind="wrong">Out of focus</VerdictChip>
         <Button v-if="controls.canRefocus.value" size="small" @click="controls.focus">Refocus</Button>
         <template v-else>
-          Its own focus key; <RouterLink to="/kit">what it can be set to</RouterLink></template
+          Press focus on the camera, or <RouterLink to="/kit">open its controls</RouterLink></template
         ></span
       >
     </div>
     <div class="card">
-      <span class="soft">Light across</span>
+      <span class="soft">Lighting</span>
       <span class="num big">{{ light ? `1 : ${(1 / light.evenness).toFixed(1)}` : '–' }}</span>
       <span v-if="!light" class="soft small">too little bare paper to tell</span>
       <span v-else-if="light.verdict === 'too bright'" class="mend"
-        ><VerdictChip kind="wrong">Too bright</VerdictChip> A screen that glows?
+        ><VerdictChip kind="wrong">Too bright</VerdictChip>
         <Button v-if="darker" size="small" @click="controls.change(darker)">Lower the exposure</Button>
-        <template v-else> Dim it, or darken the camera</template></span
+        <template v-else> Dim the screen or the lamp</template></span
       >
       <VerdictChip v-else-if="light.verdict === 'highlight' && light.clipped_at" kind="wrong"
         >Highlight, {{ spotSays(light.clipped_at) }}: turn the lamp</VerdictChip
@@ -74,7 +74,7 @@ const paperSays = computed(() => {
     <div class="card">
       <span class="soft">Paper</span>
       <span class="num big">{{
-        square.on && square.paper ? `${square.paper} ${square.lying ? 'lying' : 'upright'}` : '–'
+        square.on && square.paper ? `${square.paper} ${square.lying ? 'landscape' : 'portrait'}` : '–'
       }}</span>
       <span class="soft small"
         >{{ paperSays }}{{ detail === null ? '' : ` · ${detail.toFixed(1)} px/mm` }}</span

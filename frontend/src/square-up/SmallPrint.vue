@@ -5,6 +5,7 @@ import { useRouter } from 'vue-router'
 import type { SquareUpView } from '@/api/client'
 import { useLive } from '@/shared/live'
 import { useOutgoing } from '@/shared/outgoing'
+import { useSentences } from '@/shared/sentences'
 import VerdictChip from '@/shared/VerdictChip.vue'
 
 const props = defineProps<{ view: SquareUpView }>()
@@ -12,6 +13,7 @@ const emit = defineEmits<{ take: [way: 'closer' | 'band' | 'sharp'] }>()
 const live = useLive()
 const router = useRouter()
 const outgoing = useOutgoing()
+const sentences = useSentences()
 
 const learners = computed(() =>
   (live.state?.audiences ?? []).filter((one) => !one.is_teacher && one.smallest_print_pt !== null),
@@ -19,16 +21,18 @@ const learners = computed(() =>
 const shown = computed(() => props.view.device.serves === 'page' && learners.value.length > 0)
 const times = (value: number | null | undefined) => (value ?? 1).toFixed(1)
 const PRESSES = {
-  closer: 'Go closer',
-  band: 'Use a band',
-  sharp: 'Make it sharp',
+  closer: 'Zoom in',
+  band: 'Show a band',
+  sharp: 'Send more detail',
   window: 'Open the window',
-  beforehand: 'Add the page',
+  beforehand: 'Add a file',
 } as const
 
 function take(way: keyof typeof PRESSES) {
-  if (way === 'window') outgoing.open()
-  else if (way === 'beforehand') void router.push('/kit')
+  if (way === 'window') {
+    outgoing.open()
+    sentences.say('Share this window in your call.')
+  } else if (way === 'beforehand') void router.push('/kit')
   else emit('take', way)
 }
 </script>
@@ -41,21 +45,25 @@ function take(way: keyof typeof PRESSES) {
         <VerdictChip v-if="(one.reads ?? null) === null" kind="unknown"
           >to <span class="num">{{ one.smallest_print_pt }} pt</span></VerdictChip
         >
-        <VerdictChip v-else-if="one.reads" kind="holds">This page reads</VerdictChip>
+        <VerdictChip v-else-if="one.reads" kind="holds">Readable</VerdictChip>
         <VerdictChip v-else kind="look"
-          >Too small by <span class="num">{{ times(one.too_small_by) }}</span></VerdictChip
+          >Needs <span class="num">{{ times(one.too_small_by) }}×</span> larger print</VerdictChip
         >
         <span class="soft"
-          >reads <span class="num">{{ one.smallest_print_pt }} pt</span
-          ><template v-if="one.words">, {{ Math.round(one.words) }} words wide</template></span
+          ><span class="num">{{ one.smallest_print_pt }} pt</span> and up<template v-if="one.words"
+            >, {{ Math.round(one.words) }} words across</template
+          ></span
         >
       </div>
     </div>
     <ul v-if="view.advice.length">
       <li v-for="one in view.advice.slice(0, 2)" :key="one.way">
         <span
-          >{{ one.says }}:
-          <b class="num">{{ one.reads ? 'all read it' : `to ${one.worst_pt.toFixed(1)} pt` }}</b></span
+          >{{ one.says
+          }}<b v-if="one.worst_pt !== null && one.worst_pt !== undefined" class="num"
+            >: {{ one.reads ? 'all can read it' : `readable to ${one.worst_pt.toFixed(1)} pt`
+            }}<template v-if="one.words">, {{ Math.round(one.words) }} words across</template></b
+          ></span
         >
         <Button size="small" @click="take(one.way)">{{ PRESSES[one.way] }}</Button>
       </li>

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useKeys } from '@/shared/keys'
 import { useLive } from '@/shared/live'
+import { useSentences } from '@/shared/sentences'
 import SurfaceView from '@/shared/SurfaceView.vue'
 import EmptyScreen from '@/shared/EmptyScreen.vue'
 import BenchDesk from './BenchDesk.vue'
@@ -15,8 +16,10 @@ import PagePicture from './PagePicture.vue'
 import ReadingCards from './ReadingCards.vue'
 import SmallPrint from './SmallPrint.vue'
 import { useChain } from './chain'
+import { cardSays } from './says'
 
 const live = useLive()
+const sentences = useSentences()
 const route = useRoute()
 const router = useRouter()
 const devices = computed(() =>
@@ -41,20 +44,24 @@ const pageHigh = computed(() => roomHigh.value - Math.max(BESIDES_PX, HEADING_PX
 const comparing = ref(false)
 const rawAspect = computed(() => (view.value?.feed_width ?? 16) / (view.value?.feed_height ?? 9))
 const card = computed(() => view.value?.card ?? null)
+const figures = ref(false)
 const said = computed(() => live.feeds.get(deviceId.value ?? '')?.sentence ?? null)
-const leave = () => part('square', { on: false })
+function leave() {
+  if (chain.value?.square.on) part('square', { on: false })
+  else sentences.say('The picture is left as it is already.')
+}
 const useCard = () => post('/card')
 
-useKeys({
-  q: find,
-  k: useCard,
-  l: leave,
-  z: undo,
-  y: redo,
-  c: () => (comparing.value = true),
-  '0': () => framing('whole'),
-  '[': () => framing('previous'),
-  ']': () => framing('next'),
+useKeys('squareUp', {
+  find,
+  card: useCard,
+  leave,
+  undo,
+  redo,
+  compare: () => (comparing.value = true),
+  whole: () => framing('whole'),
+  up: () => framing('previous'),
+  down: () => framing('next'),
 })
 function flip() {
   const mirror = chain.value?.mirror
@@ -128,13 +135,16 @@ useEventListener(window, 'blur', () => (comparing.value = false))
         <BenchDesk v-if="device?.kind === 'bench'" :device-id="device.id" />
       </div>
       <p v-if="card" class="card told" role="status">
-        Set-up card, {{ card.paper }}: {{ card.mirrored ? 'mirrored' : 'not mirrored' }},
-        {{ Math.round(card.tilt_deg) }}° off straight above, {{ card.px_per_mm_min.toFixed(1) }} px/mm, lens
-        {{ card.distortion_percent.toFixed(1) }} %, edges {{ card.rise_px.toFixed(1) }} px wide ({{
-          card.in_focus ? 'in focus' : 'out of focus'
-        }}), exposure {{ card.exposure
-        }}<template v-if="card.covered.length">. Covered: {{ card.covered.join(', ') }}</template
-        >. Measured in {{ Math.round(card.took_ms) }} ms; take it away now.
+        {{ cardSays(card) }}
+        <Button size="small" type="link" :aria-expanded="figures" @click="figures = !figures">{{
+          figures ? 'Hide the figures' : 'Figures'
+        }}</Button>
+        <span v-if="figures">
+          {{ card.paper }}, {{ card.mirrored ? 'mirrored' : 'not mirrored' }},
+          {{ Math.round(card.tilt_deg) }}° off straight above, {{ card.px_per_mm_min.toFixed(1) }} px/mm, lens
+          {{ card.distortion_percent.toFixed(1) }}%, edges {{ card.rise_px.toFixed(1) }} px wide, exposure
+          {{ card.exposure }}, measured in {{ Math.round(card.took_ms) }} ms.
+        </span>
       </p>
       <p v-if="said" class="card told" role="status">{{ said }}</p>
       <ReadingCards v-if="view" :view="view" :device="device" :guest="guest" />

@@ -87,7 +87,7 @@ export function useChain(deviceId: Ref<string | undefined>) {
     press((id) => api.PUT('/api/square-up/{device_id}/frame', { ...path(id), body: { framing: name } }))
   const advice = (way: 'closer' | 'band' | 'sharp') =>
     press((id) => api.POST('/api/square-up/{device_id}/advice', { ...path(id), body: { way } }))
-  const board = (fedBy: 'call' | 'window') =>
+  const board = (fedBy: 'nothing' | 'call' | 'window') =>
     press((id) => api.PUT('/api/square-up/{device_id}/board', { ...path(id), body: { fed_by: fedBy } }))
   const paper = (name: string | null, lying: boolean) => {
     const body = { paper: name as 'A4' | null, lying }

@@ -9,8 +9,8 @@ export function signed(value: number, digits = 0): string {
 const FOLLOWING = {
   fixed: '',
   following: 'Following.',
-  waiting: 'Waiting: a hand is over the page.',
-  lost: 'Page lost: holding the last.',
+  waiting: 'Waiting for a clear view.',
+  lost: 'Page out of view: last position kept.',
 }
 
 export function squareSays(view: SquareUpView): string {
@@ -31,7 +31,7 @@ export function squareSays(view: SquareUpView): string {
 export function unbendSays(view: SquareUpView, straightBelow: number): string {
   const { distortion } = view.chain.unbend
   if (Math.abs(distortion) < straightBelow) return 'Straight lens: nothing to unbend'
-  return `${distortion < 0 ? 'Wide lens' : 'Pincushion'}, ${Math.abs(view.distortion_percent).toFixed(1)} % at the edge`
+  return `${distortion < 0 ? 'Wide lens' : 'Pincushion'}, ${Math.abs(view.distortion_percent).toFixed(1)}% at the edge`
 }
 
 /** Where on the page a spot lies, in words. */
@@ -70,5 +70,13 @@ export function frameSays(view: SquareUpView): string {
   const seen = Math.round((right - left) * (bottom - top) * 100)
   return seen >= 99
     ? 'The whole page'
-    : `${seen} % of the page, ${Math.round(view.chain.frame.zoom * 100)} %. [ and ] walk`
+    : `Shows ${seen}% of the page at ${Math.round(view.chain.frame.zoom * 100)}%. [ and ] move along it.`
+}
+
+/** What the set-up card told, as one thing to do. */
+export function cardSays(card: NonNullable<SquareUpView['card']>): string {
+  if (card.covered.length)
+    return `Set-up card read, though ${card.covered.join(', ')} was covered. Take it away.`
+  if (!card.in_focus) return 'Set-up card read, but the picture is out of focus. Refocus, then read it again.'
+  return 'Set-up card read. Take it away.'
 }

@@ -1,10 +1,11 @@
 <script setup lang="ts">
+import { RouterLink } from 'vue-router'
 import type { AudienceView } from '@/api/client'
 import SurfaceView from '@/shared/SurfaceView.vue'
 import VerdictChip from '@/shared/VerdictChip.vue'
 import { LIMITS } from './limits'
 
-defineProps<{ audience: AudienceView; running: boolean }>()
+defineProps<{ audience: AudienceView; running: boolean; goingOut: boolean }>()
 defineEmits<{ closer: [] }>()
 const previewWidth = Math.round(144 * window.devicePixelRatio)
 </script>
@@ -25,7 +26,9 @@ const previewWidth = Math.round(144 * window.devicePixelRatio)
         :label="`What ${audience.name} gets`"
         waiting="…"
       />
-      <span v-else class="soft">Start the practice call to see it</span>
+      <span v-else class="soft">{{
+        goingOut ? 'Start the practice call for an example' : 'Start the practice call to see it'
+      }}</span>
     </button>
     <div class="says">
       <h2>{{ audience.name }}</h2>
@@ -41,13 +44,14 @@ const previewWidth = Math.round(144 * window.devicePixelRatio)
         <VerdictChip
           v-if="audience.smallest_print_pt !== null"
           :kind="audience.holds_usual_print ? 'holds' : 'look'"
-          >Print to <span class="num">{{ audience.smallest_print_pt }} pt</span></VerdictChip
+          >Reads <span class="num">{{ audience.smallest_print_pt }} pt</span> and up</VerdictChip
         >
         <p v-if="audience.reads === false" class="soft">
-          This page is too small by a factor of {{ audience.too_small_by?.toFixed(1) }}
+          Needs {{ audience.too_small_by?.toFixed(1) }}× larger print.
+          <RouterLink to="/square-up">See what helps</RouterLink>
         </p>
         <p v-else-if="audience.limit && !audience.holds_usual_print" class="soft">
-          {{ LIMITS[audience.limit] }}
+          {{ LIMITS[audience.limit] }} <RouterLink to="/square-up">Open Square up</RouterLink>
         </p>
       </template>
     </div>

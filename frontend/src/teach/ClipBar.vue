@@ -26,7 +26,7 @@ function sound() {
   if (props.files.sound) sounds.toggle(props.device.id)
   else sentences.say(`“${props.device.name}” has no sound.`)
 }
-useKeys({ v: play, x: sound })
+useKeys('clip', { play, sound })
 </script>
 
 <template>

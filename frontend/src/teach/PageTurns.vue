@@ -14,7 +14,7 @@ async function turn(by: number) {
     answer(api.PUT('/api/kit/devices/{device_id}/page', { params: { path }, body: { by } })),
   )
 }
-useKeys({ PageDown: () => void turn(1), PageUp: () => void turn(-1) })
+useKeys('pages', { on: () => void turn(1), back: () => void turn(-1) })
 </script>
 
 <template>

@@ -89,15 +89,13 @@ async function resize(size: string | number) {
   await live.refresh()
 }
 const outgoing = useOutgoing()
-useKeys({
-  g: toggleCall,
-  o: outgoing.open,
-  n: () => putOn({ by: 1 }),
-  p: () => putOn({ by: -1 }),
-  a: adorn,
-  ...Object.fromEntries(
-    [1, 2, 3, 4, 5, 6, 7, 8, 9].map((number) => [String(number), () => putOn({ number })]),
-  ),
+useKeys('teach', {
+  call: toggleCall,
+  window: outgoing.open,
+  next: () => putOn({ by: 1 }),
+  previous: () => putOn({ by: -1 }),
+  adorn,
+  plate: (event) => putOn({ number: Number(event.key) }),
 })
 </script>
 
@@ -144,6 +142,7 @@ useKeys({
         :key="audience.id"
         :audience="audience"
         :running="running"
+        :going-out="live.state?.going_out ?? false"
         @closer="closer = audience.id"
       />
       <p class="soft num figures">
@@ -154,11 +153,10 @@ useKeys({
         <span>{{ live.state?.outgoing.width }}×{{ live.state?.outgoing.height }}</span>
       </p>
       <VerdictChip v-for="device in live.away" :key="device.id" kind="wrong" role="alert"
-        >{{ device.name }} is away: learners see its last picture.
-        <RouterLink to="/kit">Bring it back</RouterLink></VerdictChip
+        >{{ device.name }} : no picture. <RouterLink to="/kit">Open Kit</RouterLink></VerdictChip
       >
       <VerdictChip v-for="role in unserved" :key="role" kind="wrong" role="alert"
-        >No camera serves as {{ role }}. <RouterLink to="/kit">Choose one</RouterLink></VerdictChip
+        >No camera is the {{ role }}. <RouterLink to="/kit">Choose one</RouterLink></VerdictChip
       >
       <CoversWriting />
       <VerdictChip v-if="trouble" kind="look" role="status">{{ trouble }}</VerdictChip>

@@ -1,8 +1,8 @@
 /** What sets the smallest print, and what helps. */
 export const LIMITS: Record<string, string> = {
-  camera: 'The camera is too far away or too coarse.',
-  outgoing: 'Show less of the page: go closer.',
-  call: 'The call transcodes the picture: go closer.',
-  tile: 'Their tile is small: ask them to pin you.',
-  eye: 'It is small on their screen: go closer.',
+  camera: 'The camera is too far away. Move it closer, or choose a larger size in Kit.',
+  outgoing: 'Zoom in on the page.',
+  call: 'The call shrinks the picture. Zoom in on the page.',
+  tile: 'Their tile is small. Ask them to pin you.',
+  eye: 'It is small on their screen. Zoom in on the page.',
 }

@@ -6,7 +6,7 @@ from typing import ClassVar
 class CartoucheError(Exception):
     """Root of the tree. `sentence` is a format string over the instance's own fields."""
 
-    sentence: ClassVar[str] = "Something went wrong that Cartouche has no better words for."
+    sentence: ClassVar[str] = "Something went wrong. Try again."
 
     def __str__(self) -> str:
         return self.sentence.format(**vars(self))

@@ -188,9 +188,9 @@ class Desk:
         if isinstance(place.content, CaptionContent):
             frame, alpha = caption(size, place.content.name, place.content.line, outgoing.height)
             return Layer(place, NO_CHAIN, frame, opacity=opacity, alpha=alpha)
-        role = place.content.role if isinstance(place.content, RoleContent) else "page"
-        return Layer(place, NO_CHAIN, card(size, "One moment", _WORDS[role]), opacity=opacity)
+        awaited = _WORDS[place.content.role] if isinstance(place.content, RoleContent) else "for the picture"
+        return Layer(place, NO_CHAIN, card(size, "One moment", awaited), opacity=opacity)
 
 
 WHOLE_PLACE = Place.model_validate({"content": {"kind": "role", "role": "page"}, "rect": WHOLE_RECT})
-_WORDS: dict[str, str] = {"page": "The page comes in a moment", "face": "Your teacher comes in a moment"}
+_WORDS: dict[str, str] = {"page": "for the page", "face": "for your teacher"}

@@ -12,7 +12,7 @@ class FeedError(CartoucheError):
 
 
 class UndecodablePicture(FeedError, ValueError):
-    sentence = "What this camera sends cannot be decoded ({why}). Take the camera out and choose it again on the Kit screen."
+    sentence = "What this camera sends cannot be decoded ({why}). Remove the camera in Kit and add it again."
 
     def __init__(self, feed_id: str, why: str) -> None:
         self.why = why

@@ -39,7 +39,8 @@ class RunningLesson:
         self.watcher = Watcher(self._worth_a_look, self.stage.page_moved, self._page_seen, page_nets(), way_net(), self.troubles)
         self.desk = Desk(self.feeds, self.hub, self.demand, self.troubles, size, self._tone, person_net())
         self.call = CallRunner(self.hub, self.troubles, make_codec, LAYERS, AUDIENCES)
-        self.verdicts = Verdicts(self.feeds, self.desk, self.watcher)
+        self.windows = 0  # open outgoing windows
+        self.verdicts = Verdicts(self.feeds, self.desk, self.watcher, lambda: self.windows > 0 and not self.call.running)
         self._pages, self._sizes = PageSurfaces(), dict[str, Size]()
         self.wants = Wants(self.demand, self.feeds, lambda: self.setup, lambda: self.call.running)
         self.desk.sinks = (HubSink(self.hub, OUTGOING), self.call)
@@ -105,6 +106,11 @@ class RunningLesson:
         self.call.stop()
         self.stage.versions.touch("call")
         self.wants.settle()
+
+    def count_windows(self, by: int) -> None:
+        """One more outgoing window is open, or one less. From one thread alone."""
+        self.windows += by
+        self.stage.versions.touch("call")
 
     def _stage_changed(self, setup: Setup) -> None:
         self.desk.show(setup)

@@ -1,8 +1,9 @@
 """What each audience gets of the page, as the plate is laid now; worked out again only when something that decides it has changed."""
 
 import threading
+from collections.abc import Callable
 
-from cartouche.core.call.audience import AUDIENCES
+from cartouche.core.call.audience import AUDIENCES, Audience, by_window
 from cartouche.core.plates.model import Place
 from cartouche.core.reading.verdicts import PagePicture, Verdict, verdict
 from cartouche.live.desk import Desk
@@ -14,8 +15,9 @@ from cartouche.live.watcher import Seen, Watcher
 class Verdicts:
     """May be asked from any thread."""
 
-    def __init__(self, feeds: Feeds, desk: Desk, watcher: Watcher) -> None:
-        self._feeds, self._desk, self._watcher = feeds, desk, watcher
+    def __init__(self, feeds: Feeds, desk: Desk, watcher: Watcher, window_alone: Callable[[], bool]) -> None:
+        """window_alone: the picture goes out by the outgoing window and by nothing else."""
+        self._feeds, self._desk, self._watcher, self._window_alone = feeds, desk, watcher, window_alone
         self._lock = threading.Lock()
         self._known: tuple[tuple[object, ...], list[Verdict]] = ((), [])
 
@@ -29,16 +31,29 @@ class Verdicts:
             feed = self._feeds.get(feed_id)
             if feed is not None and (latest := feed.latest) is not None:
                 chain = setup.chains.get(feed_id, NO_CHAIN)
-                reading = self._watcher.seen.get(feed_id, Seen()).reading
-                asks_pt = reading.smallest_pt if reading is not None else None
-                return PagePicture(chain, latest.size, setup.mirrors.get(feed_id, 0), asks_pt=asks_pt), place
+                seen = self._watcher.seen.get(feed_id, Seen())
+                asks_pt = seen.reading.smallest_pt if seen.reading is not None else None
+                mirrors = setup.mirrors.get(feed_id, 0)
+                return PagePicture(chain, latest.size, mirrors, asks_pt=asks_pt, page_true=seen.page_true(chain)), place
         return None
+
+    def audiences(self) -> list[Audience]:
+        """Each as it gets the picture now."""
+        return [by_window(audience) if self._window_alone() and not audience.is_teacher else audience for audience in AUDIENCES]
 
     def of(self, setup: Setup) -> list[Verdict]:
         """One per audience."""
         page, place = self.page_picture(setup) or (None, None)
-        basis = (setup, self._desk.size, place, page.feed if page else None, page.asks_pt if page else None)
+        audiences = self.audiences()
+        basis = (
+            setup,
+            tuple(audiences),
+            self._desk.size,
+            place,
+            page.feed if page else None,
+            (page.asks_pt, page.page_true) if page else None,
+        )
         with self._lock:
             if self._known[0] != basis:
-                self._known = (basis, [verdict(audience, page, place, self._desk.size) for audience in AUDIENCES])
+                self._known = (basis, [verdict(audience, page, place, self._desk.size) for audience in audiences])
             return self._known[1]

@@ -13,6 +13,7 @@ import numpy as np
 from cartouche.core.pictures import Corners, Frame, Plane, Size
 from cartouche.core.plates.compose import Composer, Layer
 from cartouche.core.plates.model import Place
+from cartouche.core.reading.handedness import page_true_under
 from cartouche.core.reading.page_reading import PageReading, read_page
 from cartouche.core.reading.proof import Net as WayNet
 from cartouche.core.straighten.chain import Chain, FrameLink, LightLink, straighten
@@ -44,6 +45,10 @@ class Seen:
     reading: PageReading | None = None
     sharpness: float | None = None
     reading_of: Chain | None = None
+
+    def page_true(self, chain: Chain) -> bool | None:
+        """What its print says of the page as this chain leaves it."""
+        return page_true_under(chain, self.reading_of, self.reading.proof.reads_true if self.reading is not None else None)
 
 
 @dataclass(eq=False)

@@ -32,7 +32,7 @@ class CannotSave(StoreError, OSError):
 class NotKept(StoreError, LookupError):
     """Asked for something that is not there."""
 
-    sentence = "This {what} is not here any more. It may have been removed in another tab: reload the page."
+    sentence = "This {what} is not here any more. It may have been removed in another tab. Reload the page."
 
     def __init__(self, what: str, wanted: str) -> None:
         self.what, self.wanted = what, wanted

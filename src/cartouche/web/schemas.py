@@ -76,7 +76,7 @@ class ReadingsView(BaseModel):
 
 
 class AgreementView(BaseModel):
-    kind: Literal["agrees", "differs", "turned", "cannot tell"]
+    kind: Literal["agrees", "reversed", "differs", "turned", "cannot tell"]
     says: str
     press: Literal["mirror", "turn", ""]
     quarters: int
@@ -113,7 +113,8 @@ class AdviceView(BaseModel):
     way: Literal["closer", "band", "sharp", "window", "beforehand"]
     says: str
     reads: bool
-    worst_pt: float
+    worst_pt: float | None
+    words: float | None
     outcomes: list[OutcomeView]
 
 
@@ -169,7 +170,7 @@ class SquareUpView(BaseModel):
     visible: tuple[float, float, float, float] | None = None
     sharpness: float | None = None
     in_focus: bool | None = None
-    board_fed_by: Literal["call", "window"] = "call"
+    board_fed_by: Literal["nothing", "call", "window"] = "nothing"
     sure: bool | None = None
     distortion_percent: float = 0.0
     light: LightView | None = None
@@ -207,7 +208,7 @@ class AdviceTaken(Asked):
 class BoardChange(Asked):
     """fed_by: the teacher's own screen with the call on it, or the outgoing window."""
 
-    fed_by: Literal["call", "window"]
+    fed_by: Literal["nothing", "call", "window"]
 
 
 class ChainChange(Asked):

@@ -46,18 +46,13 @@ async def surface(
     viewer = Viewer(wanted, width, fps, asyncio.get_running_loop())
     state.running.hub.join(viewer)
     if window:
-        _count_windows(state, 1)
+        state.running.count_windows(1)
     try:
         await _first_to_end(socket, partial(_send_pictures, socket, viewer, state.running.troubles), partial(_hear_viewer, socket, viewer))
     finally:
         if window:
-            _count_windows(state, -1)
+            state.running.count_windows(-1)
         state.running.hub.leave(viewer)
-
-
-def _count_windows(state: AppState, by: int) -> None:
-    state.windows += by
-    state.running.stage.versions.touch("call")
 
 
 def _is_known(state: AppState, surface: Surface) -> bool:

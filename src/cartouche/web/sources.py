@@ -114,4 +114,4 @@ class _Gone:
     fps = 1.0
 
     def picture(self, now_s: float) -> None:
-        raise ConnectionError("The file of this clip is damaged or gone. Take it out and add it again.")
+        raise ConnectionError("The file of this clip is damaged or gone. Remove it and add it again.")

@@ -38,7 +38,6 @@ class AppState:
         self._camera_turn: dict[str, int] = {}
         self.lesson_id: str | None = None
         self.displaced: tuple[str, str] | None = None  # the outgoing plate that was deleted, and the one that took its place
-        self.windows = 0  # open outgoing windows; counted on the event loop alone
         self.lock = threading.RLock()  # routes run on a pool: what is stored and what runs must change together
         size = settings.setting(database, "outgoing_size")
         if size in SIZES:

@@ -121,7 +121,7 @@ def live_view(state: AppState, guests: Guests) -> LiveView:
         outgoing=outgoing_view(state, now_s, troubles),
         call_running=running.call.running,
         call_trouble=next((trouble.sentence for trouble in troubles if trouble.stage == "call"), None),
-        going_out=running.call.running or state.windows > 0,
+        going_out=running.call.running or running.windows > 0,
         audiences=[audience_view(verdict) for verdict in running.verdicts.of(setup)],
     )
 
@@ -134,7 +134,7 @@ def outgoing_view(state: AppState, now_s: float, troubles: list[Trouble]) -> Out
         height=int(desk.size.height),
         fps=desk.fps(now_s),
         delay_ms=None if delay_s is None else 1000 * delay_s,
-        windows=state.windows,
+        windows=state.running.windows,
         plate_id=plate.id if plate else None,
         covered=[CoveredView(place=covered.place, share=covered.share) for covered in desk.placer.covered],
         behind_ms=desk.behind.cost_ms,

@@ -11,7 +11,7 @@ def test_all_well_needs_no_advice() -> None:
 def test_a_low_battery_is_told_unless_it_charges() -> None:
     told = advice(Battery(0.08, charging=False), "rear", "page")
     assert told is not None
-    assert "8 %" in told.sentence
+    assert "8%" in told.sentence
     assert advice(Battery(0.08, charging=True), "rear", "page") is None
 
 

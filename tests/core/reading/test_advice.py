@@ -3,10 +3,11 @@
 import pytest
 
 from cartouche.bench.devices import DEVICES
-from cartouche.core.call.audience import AUDIENCES
+from cartouche.core.call.audience import AUDIENCES, Audience, by_window
 from cartouche.core.pictures import Size
+from cartouche.core.plates.model import Place
 from cartouche.core.plates.ready_made import FIRST_PLATES
-from cartouche.core.reading.advice import advise
+from cartouche.core.reading.advice import Advice, Situation, advise
 from cartouche.core.reading.verdicts import PagePicture, print_for, verdict, visible_part, words_across
 from cartouche.core.straighten.chain import Chain, FrameLink, TurnLink
 from cartouche.core.straighten.square_up import square_of
@@ -24,30 +25,59 @@ def page() -> PagePicture:
     return PagePicture(Chain(square=square_of(corners[[2, 3, 0, 1]], device.size), turn=TurnLink(quarters=2)), device.size, 0, asks_pt=10.0)
 
 
+def advised(page: PagePicture, asks_pt: float, audiences: list[Audience] = LEARNERS, larger: Size | None = FULL) -> list[Advice]:
+    return advise(Situation(page, lambda chain: PLACE, HD, audiences, asks_pt, 5.0), larger)
+
+
 def test_a_page_that_reads_needs_no_advice(page: PagePicture) -> None:
-    assert advise(page, PLACE, HD, LEARNERS, 60.0, 5.0, FULL) == []
+    assert advised(page, 60.0) == []
 
 
 def test_what_a_press_promises_is_what_then_holds(page: PagePicture) -> None:
-    given = advise(page, PLACE, HD, LEARNERS, 10.0, 5.0, FULL)
-    assert {one.way for one in given} >= {"closer", "band", "window"}
-    for one in given:
-        if one.chain is not None:
-            then = page._replace(chain=one.chain)
-            points = [made.points for who in LEARNERS if (made := print_for(who, then, PLACE, HD))]
+    given = {one.way: one for one in advised(page, 10.0)}
+    assert given.keys() >= {"closer", "band", "window"}
+    for way, one in given.items():
+        then = page._replace(chain=one.chain) if one.chain is not None else page
+        audiences = [by_window(audience) for audience in LEARNERS] if way == "window" else LEARNERS
+        size = FULL if way == "sharp" else HD
+        points = [made.points for who in audiences if (made := print_for(who, then, PLACE, size))]
+        if one.worst is not None:
             assert max(points) == pytest.approx(one.worst)
             assert one.reads == (max(points) <= 10.0)
+            assert one.words == pytest.approx(words_across(then, PLACE, size, 10.0))
+
+
+def test_a_closer_look_that_is_given_more_room_is_promised_in_that_room(page: PagePicture) -> None:
+    half = PLACE.model_copy(update={"rect": PLACE.rect.model_copy(update={"x": 0.0, "y": 0.0, "width": 0.4, "height": 1.0})})
+    whole = PLACE.model_copy(update={"rect": PLACE.rect.model_copy(update={"x": 0.0, "y": 0.0, "width": 1.0, "height": 1.0})})
+
+    def laid(chain: Chain) -> Place:
+        return whole if chain.frame.zoom > 1.3 else half
+
+    given = {one.way: one for one in advise(Situation(page, laid, HD, LEARNERS, 10.0, 5.0), None)}
+    for way in ("closer", "band"):
+        one = given[way]
+        assert one.chain is not None
+        assert one.chain.frame.zoom > 1.3
+        points = [made.points for who in LEARNERS if (made := print_for(who, page._replace(chain=one.chain), whole, HD))]
+        assert max(points) == pytest.approx(one.worst)
+
+
+def test_nothing_is_promised_of_a_file_that_nobody_has_seen(page: PagePicture) -> None:
+    near = page._replace(chain=page.chain.model_copy(update={"frame": FrameLink(zoom=8, y=0.2)}))
+    last = advised(near, 0.5)[-1]
+    assert (last.way, last.outcomes, last.worst, last.reads) == ("beforehand", (), None, False)
 
 
 def test_the_most_helpful_comes_first_and_nothing_useless_is_advised(page: PagePicture) -> None:
-    given = advise(page, PLACE, HD, LEARNERS, 10.0, 5.0, FULL)
+    given = [one for one in advised(page, 10.0) if one.worst is not None]
     now = max(made.points for who in LEARNERS if (made := print_for(who, page, PLACE, HD)))
-    assert all(one.worst < now for one in given)
+    assert all(one.worst < now for one in given if one.worst is not None)
     assert [one.reads for one in given] == sorted((one.reads for one in given), reverse=True)
 
 
 def test_closer_is_no_closer_than_it_must_be(page: PagePicture) -> None:
-    given = next(one for one in advise(page, PLACE, HD, LEARNERS[:1], 9.0, 5.0, None) if one.way == "closer")
+    given = next(one for one in advised(page, 9.0, LEARNERS[:1], None) if one.way == "closer")
     assert given.chain is not None
     assert given.reads
     little_less = page._replace(

@@ -7,7 +7,7 @@ import pytest
 
 from cartouche.bench.devices import CLIP_MIRROR, DEVICES, DOCUMENT_CAMERA
 from cartouche.core.pictures import Size
-from cartouche.core.reading.handedness import light_path
+from cartouche.core.reading.handedness import light_path, page_true_under
 from cartouche.core.straighten.chain import Chain, MirrorLink, TurnLink, straighten
 from cartouche.core.straighten.rigs import first_guess, rig_named
 
@@ -38,7 +38,7 @@ def test_a_self_view_reads_reversed_and_the_words_say_where() -> None:
     assert (path.count, path.reads_true) == (3, False)
     assert [stage.words for stage in path.stages if stage.count] == [
         "one mirror in the rig",
-        "the chain flips left-right",
+        "flipped here left-right",
         "the call mirrors this view",
     ]
 
@@ -46,3 +46,20 @@ def test_a_self_view_reads_reversed_and_the_words_say_where() -> None:
 def test_reflections_are_counted_from_nought() -> None:
     with pytest.raises(ValueError, match="nought"):
         light_path(-1, 0, Chain(), 0)
+
+
+@pytest.mark.parametrize("call", [0, 1])
+@pytest.mark.parametrize("mirrors", [0, 1])
+def test_the_print_outweighs_the_count(mirrors: int, call: int) -> None:
+    path = light_path(mirrors, 0, Chain(), call, page_true=True)
+    assert path.reads_true == (call == 0)
+    assert path.counted_true == ((mirrors + call) % 2 == 0)
+
+
+def test_what_was_read_holds_through_a_flip_until_it_is_read_again() -> None:
+    flipped = Chain(mirror=MirrorLink(left_right=True))
+    assert page_true_under(flipped, Chain(), False) is True
+    assert page_true_under(flipped, flipped, False) is False
+    assert page_true_under(Chain(turn=TurnLink(quarters=2)), Chain(), True) is True
+    assert page_true_under(Chain(), Chain(), None) is None
+    assert page_true_under(Chain(), None, None) is None

@@ -85,9 +85,9 @@ TRUE, REVERSED = Proof(True, 0, 0.99, 9), Proof(False, 0, 0.99, 9)
     ("mirrors", "proof", "kind", "press"),
     [
         (0, TRUE, "agrees", ""),
-        (1, REVERSED, "agrees", ""),
-        (0, REVERSED, "differs", "mirror"),
-        (1, TRUE, "differs", "mirror"),
+        (1, REVERSED, "reversed", "mirror"),
+        (0, REVERSED, "reversed", "mirror"),
+        (1, TRUE, "differs", ""),
         (0, Proof(True, 2, 0.99, 9), "turned", "turn"),
         (0, Proof(None, 0, 0.6, 9), "cannot tell", ""),
         (0, None, "cannot tell", ""),
@@ -102,3 +102,10 @@ def test_count_against_proof(mirrors: int, proof: Proof | None, kind: str, press
 def test_a_flip_mends_the_disagreement() -> None:
     flipped = Chain(mirror=MirrorLink(left_right=True))
     assert agreement(light_path(1, 0, flipped, 0), TRUE).kind == "agrees"
+
+
+def test_after_a_flip_by_the_print_no_second_flip_is_advised() -> None:
+    """A rig that was stated wrongly: the count stays odd, and the learners get it the right way round."""
+    flipped = Chain(mirror=MirrorLink(left_right=True))
+    told = agreement(light_path(0, 0, flipped, 0), TRUE)
+    assert (told.kind, told.press) == ("differs", "")

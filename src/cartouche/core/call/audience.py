@@ -38,6 +38,9 @@ LAYERS: tuple[SimulcastLayer, ...] = (
 
 WINDOW = SimulcastLayer(name="window", width=1920, height=1080, kbit_s=2500, fps=10)  # a shared window: sharp rather than quick
 
+STAGE_PX = (1200, 675)  # what a laptop gives to what is shared
+AT_A_DESK_MM = 400  # a screen farther away than this is no phone
+
 # Screens in logical px (what a call lays its tiles out in); distances of Bababekova et al., Optometry and Vision
 # Science 88 (2011) for phones and of ISO 9241-303 for desk screens.
 AUDIENCES: tuple[Audience, ...] = (
@@ -50,7 +53,7 @@ AUDIENCES: tuple[Audience, ...] = (
         screen_px_per_mm=1366 / 309, distance_mm=550,
     ),
     Audience(
-        id="phone", name="Phone, lying", layer="middle", tile_width_px=740, tile_height_px=416,
+        id="phone", name="Phone, landscape", layer="middle", tile_width_px=740, tile_height_px=416,
         screen_px_per_mm=844 / 141, distance_mm=320,
     ),
     Audience(
@@ -63,3 +66,10 @@ AUDIENCES: tuple[Audience, ...] = (
 def layer_named(name: str) -> SimulcastLayer:
     """Raises KeyError for a layer no call sends."""
     return {layer.name: layer for layer in (*LAYERS, WINDOW)}[name]
+
+
+def by_window(audience: Audience) -> Audience:
+    """As it gets a shared window: sent larger than a webcam and given the stage; nobody sees it in a small tile."""
+    stage = audience.tile_width_px < STAGE_PX[0] and audience.distance_mm > AT_A_DESK_MM
+    width, height = STAGE_PX if stage else (audience.tile_width_px, audience.tile_height_px)
+    return audience.model_copy(update={"layer": WINDOW.name, "tile_width_px": width, "tile_height_px": height})

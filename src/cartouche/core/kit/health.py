@@ -28,7 +28,7 @@ class DeviceAdvice(NamedTuple):
 def advice(battery: Battery | None, facing: Facing | None, serves: str | None) -> DeviceAdvice | None:
     """What to do about a device that is live and yet not well; the most pressing first."""
     if facing == "front" and serves == "page":
-        return DeviceAdvice("It looks through its front lens, towards you: the page is under the other one.", "other lens")
+        return DeviceAdvice("Front lens in use. The page needs the rear one.", "other lens")
     if battery is not None and battery.is_low:
-        return DeviceAdvice(f"Its battery is at {round(100 * battery.level)} %: plug it in before the lesson.")
+        return DeviceAdvice(f"Its battery is at {round(100 * battery.level)}%. Plug it in.")
     return None

@@ -79,15 +79,13 @@ def placing(place: Place, chain: Chain, feed: Size, outgoing: Size) -> Placing:
 
 
 def stretch_over(result: Placing, steps: int = 3) -> tuple[np.ndarray, np.ndarray]:
-    """Detail across the visible part, on a steps x steps grid of it.
+    """Detail across the visible part of the canvas, its edges included, on a steps x steps grid of it.
 
     Returns two (steps * steps,) arrays: feed pixels per canvas unit and outgoing pixels per canvas unit, each in its worst direction.
     """
     box = result.box
-    xs = np.linspace(box.x0, box.x1, 2 * steps + 1)[1::2]
-    ys = np.linspace(box.y0, box.y1, 2 * steps + 1)[1::2]
-    points = np.array([(x, y) for y in ys for x in xs])
-    on_canvas = transform(np.linalg.inv(result.canvas_matrix), points)
+    points = np.array([(x, y) for y in np.linspace(box.y0, box.y1, steps) for x in np.linspace(box.x0, box.x1, steps)])
+    on_canvas = transform(np.linalg.inv(result.canvas_matrix), points).clip(0, result.straightened.canvas)
     to_feed = np.linalg.inv(result.straightened.matrix)
     return smallest_stretch(to_feed, on_canvas), np.full(len(points), result.canvas_matrix[0, 0])
 

@@ -1,22 +1,22 @@
 """What would help a page that is too small to read, each with its outcome computed before it is done."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Literal, NamedTuple
 
-from cartouche.core.call.audience import WINDOW, Audience
+from cartouche.core.call.audience import WINDOW, Audience, by_window
 from cartouche.core.pictures import Size
 from cartouche.core.plates.model import Place
 from cartouche.core.plates.placing import place_box, placing
 from cartouche.core.reading.legibility import Print
 from cartouche.core.reading.verdicts import PagePicture, print_for, words_across
 from cartouche.core.straighten.chain import ZOOM_MAX, Chain, FrameLink
-from cartouche.core.straighten.framing import BAND_LINES, framed, seen_share
+from cartouche.core.straighten.framing import CLOSE, Framing, framed, seen_share
 
 Way = Literal["closer", "band", "sharp", "window", "beforehand"]
-CAPTURED_PX_PER_MM = 11.8  # 300 dpi: what a kept page or a scanned file holds
 NEARLY = 1.03
 WORTH_IT = 0.97  # of the size before: less of a gain is none
+AGREE_STEPS = 4  # zoom and room agree after two or three
 
 
 class Outcome(NamedTuple):
@@ -28,120 +28,124 @@ class Outcome(NamedTuple):
 
 class Advice(NamedTuple):
     """way: what to press.  says: what then is so.  chain: what the press puts in force, None where it needs another screen.
-    outcomes: per audience.  reads: whether all of them could then read the page's smallest print.  worst: the largest of them, points."""
+    outcomes: per audience; none where nobody can know them before.  reads: whether all of them could then read the page's smallest
+    print.  worst: the largest of them, points.  words: of that print, side by side across what is then visible."""
 
     way: Way
     says: str
     chain: Chain | None
     outcomes: tuple[Outcome, ...]
     reads: bool
-    worst: float
+    worst: float | None
+    words: float | None
 
 
-def advise(
-    page: PagePicture, place: Place, outgoing: Size, audiences: Sequence[Audience], asks_pt: float, step_mm: float, larger: Size | None
-) -> list[Advice]:
-    """Only what helps, what helps most first. asks_pt: the page's own smallest print.  step_mm: from line to line.
-    larger: an outgoing size above the present one, if there is one.  Empty when all can read it as it is."""
-    now = _worst(page, place, outgoing, audiences)
-    if now is None or now.points <= asks_pt:
+class Situation(NamedTuple):
+    """A page as it is shown, and to whom. laid: the place that the plate would give it under a chain: a closer look may get more room.
+    asks_pt: the page's own smallest print.  step_mm: from line to line."""
+
+    page: PagePicture
+    laid: Callable[[Chain], Place]
+    outgoing: Size
+    audiences: Sequence[Audience]
+    asks_pt: float
+    step_mm: float
+
+    def with_frame(self, frame: FrameLink) -> "Situation":
+        return self._replace(page=self.page._replace(chain=self.page.chain.model_copy(update={"frame": frame})))
+
+    @property
+    def place(self) -> Place:
+        return self.laid(self.page.chain)
+
+    def prints(self) -> list[tuple[Audience, Print]]:
+        place = self.place
+        found = [(audience, print_for(audience, self.page, place, self.outgoing)) for audience in self.audiences]
+        return [(audience, print_) for audience, print_ in found if print_ is not None]
+
+    def worst(self) -> float | None:
+        return max((print_.points for _, print_ in self.prints()), default=None)
+
+    def canvas_and_room(self, chain: Chain) -> tuple[Size, Size]:
+        """The straightened page, and its place on the outgoing picture."""
+        place = self.laid(chain)
+        box = place_box(place, self.outgoing)
+        return placing(place, chain, self.page.feed, self.outgoing).straightened.canvas, Size(box.x1 - box.x0, box.y1 - box.y0)
+
+
+def advise(now: Situation, larger: Size | None) -> list[Advice]:
+    """Only what helps, what helps most first; empty when all can read it as it is.
+
+    larger: an outgoing size above the present one, if there is one."""
+    worst = now.worst()
+    if worst is None or worst <= now.asks_pt:
         return []
-    box = place_box(place, outgoing)
-    room = Size(box.x1 - box.x0, box.y1 - box.y0)
-    page_map = placing(place, page.chain, page.feed, outgoing).straightened
-    line_share = step_mm / (page_map.canvas.height * (page_map.mm_per_unit or 1.0))
-    found = [
-        _closer(page, place, outgoing, audiences, asks_pt, room, page_map.canvas),
-        _band(page, place, outgoing, audiences, asks_pt, room, page_map.canvas, line_share),
-        _told("sharp", "Sharp instead of quick", None, page, place, larger or outgoing, audiences, asks_pt),
-        _told(
-            "window",
-            "As a shared window",
-            None,
-            page,
-            place,
-            Size(1920, 1080),
-            [_by_window(a) for a in audiences],
-            asks_pt,
-        ),
-        _told("beforehand", "The page taken beforehand", None, _captured(page), place, outgoing, audiences, asks_pt),
-    ]
-    useful = [advice for advice in found if advice is not None and advice.worst < WORTH_IT * now.points]
-    return sorted(useful, key=lambda advice: (not advice.reads, advice.worst))
+    found = [_closer(now), _band(now)]
+    if larger is not None:
+        found.append(_advised("sharp", f"Send {larger.width:.0f}x{larger.height:.0f}", now._replace(outgoing=larger)))
+    if any(audience.layer != WINDOW.name for audience in now.audiences):
+        found.append(_advised("window", "Share the outgoing window", now._replace(audiences=[by_window(a) for a in now.audiences])))
+    useful = [advice for advice in found if advice is not None and advice.worst is not None and advice.worst < WORTH_IT * worst]
+    useful.sort(key=lambda advice: (not advice.reads, advice.worst))
+    if any(print_.limit == "camera" for _, print_ in now.prints()):
+        useful.append(Advice("beforehand", "Show a scan of it", None, (), False, None, None))
+    return useful
 
 
-def _worst(page: PagePicture, place: Place, outgoing: Size, audiences: Sequence[Audience]) -> Print | None:
-    prints = [print_ for audience in audiences if (print_ := print_for(audience, page, place, outgoing)) is not None]
-    return max(prints, key=lambda print_: print_.points, default=None)
+def framing_where_laid(name: Framing, chain: Chain, canvas_and_room: Callable[[Chain], tuple[Size, Size]], line_share: float) -> FrameLink:
+    """A named framing in the room that the plate will give it: a closer look is given more, which asks for another zoom."""
+    link = chain.frame
+    tried = chain if name in ("next", "previous") else chain.model_copy(update={"frame": FrameLink(zoom=CLOSE)})
+    for _ in range(AGREE_STEPS):
+        canvas, room = canvas_and_room(tried)
+        before, link = link, framed(name, chain.frame, canvas, room, line_share)
+        if link == before:
+            break
+        tried = chain.model_copy(update={"frame": link})
+    return link
 
 
-def _told(
-    way: Way, says: str, chain: Chain | None, page: PagePicture, place: Place, outgoing: Size, audiences: Sequence[Audience], asks_pt: float
-) -> Advice | None:
-    outcomes = [
-        Outcome(audience.name, print_.points)
-        for audience in audiences
-        if (print_ := print_for(audience, page, place, outgoing)) is not None
-    ]
+def _advised(way: Way, says: str, then: Situation, chain: Chain | None = None) -> Advice | None:
+    outcomes = tuple(Outcome(audience.name, print_.points) for audience, print_ in then.prints())
     if not outcomes:
         return None
     worst = max(outcome.points for outcome in outcomes)
-    return Advice(way, says, chain, tuple(outcomes), worst <= asks_pt, worst)
+    words = words_across(then.page, then.place, then.outgoing, then.asks_pt)
+    return Advice(way, says, chain, outcomes, worst <= then.asks_pt, worst, words)
 
 
-def _framed(page: PagePicture, frame: FrameLink) -> PagePicture:
-    return page._replace(chain=page.chain.model_copy(update={"frame": frame}))
+def _framed(way: Way, says: str, now: Situation, link: FrameLink) -> Advice | None:
+    then = now.with_frame(link)
+    return _advised(way, says, then, then.page.chain)
 
 
-def _closer(
-    page: PagePicture, place: Place, outgoing: Size, audiences: Sequence[Audience], asks_pt: float, room: Size, canvas: Size
-) -> Advice | None:
+def _closer(now: Situation) -> Advice | None:
     """The least zoom at which all can read it; the most there is where none is enough."""
-    frame = page.chain.frame
+    frame = now.page.chain.frame
+
+    def zoomed(zoom: float) -> FrameLink:
+        return frame.model_copy(update={"zoom": zoom, "on": True})
 
     def points(zoom: float) -> float:
-        worst = _worst(_framed(page, frame.model_copy(update={"zoom": zoom, "on": True})), place, outgoing, audiences)
-        return worst.points if worst is not None else math.inf
+        worst = now.with_frame(zoomed(zoom)).worst()
+        return worst if worst is not None else math.inf
 
     low, high = frame.zoom, ZOOM_MAX
-    enough = max(asks_pt, NEARLY * points(high))  # where the camera sets the limit, closer than that only shows less
+    enough = max(now.asks_pt, NEARLY * points(high))  # where the camera sets the limit, closer than that only shows less
     for _ in range(9):
         zoom = (low * high) ** 0.5
         low, high = (low, zoom) if points(zoom) <= enough else (zoom, high)
-    link = frame.model_copy(update={"zoom": high, "on": True})
-    closer = _framed(page, link)
-    visible = seen_share(link, canvas, room)
-    words = words_across(closer, place, outgoing, asks_pt)
-    across = f", {words:.0f} words wide" if words is not None else ""
-    says = f"Closer, {round(100 * high)} %: {round(100 * visible.width * visible.height)} % of the page{across}"
-    return _told("closer", says, closer.chain, closer, place, outgoing, audiences, asks_pt)
+    link = zoomed(high)
+    visible = seen_share(link, *now.canvas_and_room(now.with_frame(link).page.chain))
+    share = round(100 * visible.width * visible.height)
+    return _framed("closer", f"Zoom to {round(100 * high)}%, showing {share}% of the page", now, link)
 
 
-def _band(
-    page: PagePicture,
-    place: Place,
-    outgoing: Size,
-    audiences: Sequence[Audience],
-    asks_pt: float,
-    room: Size,
-    canvas: Size,
-    line_share: float,
-) -> Advice | None:
-    link = framed("band", page.chain.frame, canvas, room, line_share)
-    lines = min(seen_share(link, canvas, room).height / line_share, 99)
-    banded = _framed(page, link)
-    says = f"A band of {max(1, int(lines))} lines that walks down the page" if lines >= 1 else f"A band of {BAND_LINES} lines"
-    return _told("band", says, banded.chain, banded, place, outgoing, audiences, asks_pt)
-
-
-def _by_window(audience: Audience) -> Audience:
-    """A shared window is sent larger than a webcam and given the stage: nobody sees it in a small tile."""
-    wide, high = (
-        (1200, 675) if audience.tile_width_px < 1200 and audience.distance_mm > 400 else (audience.tile_width_px, audience.tile_height_px)
-    )
-    return audience.model_copy(update={"layer": WINDOW.name, "tile_width_px": wide, "tile_height_px": high})
-
-
-def _captured(page: PagePicture) -> PagePicture:
-    """The same page as a camera would give it that sees 300 dots an inch."""
-    return page._replace(px_per_mm_min=CAPTURED_PX_PER_MM)
+def _band(now: Situation) -> Advice | None:
+    canvas, _ = now.canvas_and_room(now.page.chain)
+    mm = placing(now.place, now.page.chain, now.page.feed, now.outgoing).straightened.mm_per_unit or 1.0
+    line_share = now.step_mm / (canvas.height * mm)
+    link = framing_where_laid("band", now.page.chain, now.canvas_and_room, line_share)
+    visible = seen_share(link, *now.canvas_and_room(now.with_frame(link).page.chain))
+    lines = max(1, int(min(visible.height / line_share, 99)))
+    return _framed("band", f"A band of {lines} line{'s' if lines > 1 else ''} that walks down the page", now, link)

@@ -10,9 +10,10 @@ TURNS = ("", "a quarter turn to the right", "half a turn", "a quarter turn to th
 
 
 class Agreement(NamedTuple):
-    """kind: whether count and page agree.  says: for a teacher.  press: what mends it: 'mirror', 'turn', or ''.  quarters: for 'turn'."""
+    """kind: whether count and print agree; print that is reversed is so whatever the count says.  says: for a teacher.
+    press: what mends it: 'mirror', 'turn', or ''.  quarters: for 'turn'."""
 
-    kind: Literal["agrees", "differs", "turned", "cannot tell"]
+    kind: Literal["agrees", "reversed", "differs", "turned", "cannot tell"]
     says: str
     press: Literal["mirror", "turn", ""] = ""
     quarters: int = 0
@@ -26,22 +27,15 @@ def agreement(path: LightPath, proof: Proof | None, px_per_mm: float | None = No
     if proof is None:
         return Agreement("cannot tell", "The page has not been looked at yet.")
     if proof.reads_true is None:
-        return Agreement("cannot tell", f"The page itself cannot tell: {_reason(proof, px_per_mm)} The count of reflections holds.")
+        return Agreement("cannot tell", f"The print cannot tell: {_reason(proof, px_per_mm)} The count of reflections stands.")
     sure = min(99, round(100 * proof.confidence))  # of what was seen in a picture nobody is quite sure
-    if proof.reads_true != path.reads_true:
-        claim = "reads reversed" if path.reads_true else "reads true"
-        return Agreement(
-            "differs",
-            f"The page itself {claim} ({sure} % sure), against the count. A mirror may be missing from the rig, or the device "
-            "flips its picture by itself: flip it here, and it is right for the learners.",
-            "mirror",
-        )
+    if not proof.reads_true:
+        return Agreement("reversed", f"The print is reversed, {sure}% sure. Flip it.", "mirror")
     if proof.quarters:
-        return Agreement(
-            "turned", f"The page stands on its head or side ({sure} % sure): it wants {TURNS[proof.quarters]}.", "turn", proof.quarters
-        )
-    word = "reads true" if proof.reads_true else "reads reversed"
-    return Agreement("agrees", f"The page itself {word} and stands upright, {sure} % sure.")
+        return Agreement("turned", f"The page is not upright, {sure}% sure. Give it {TURNS[proof.quarters]}.", "turn", proof.quarters)
+    if not path.counted_true:
+        return Agreement("differs", f"The print reads true, {sure}% sure. Check which rig is set in Kit.")
+    return Agreement("agrees", f"The print reads true and stands upright, {sure}% sure.")
 
 
 def _reason(proof: Proof, px_per_mm: float | None) -> str:

@@ -21,7 +21,7 @@ class PagePicture(NamedTuple):
     """The page's feed as the verdicts need it. mirrors: reflections in its rig.
 
     asks_pt: the smallest print measured on the page itself.  px_per_mm_min: what its picture holds at least, where it is
-    known to hold more than the camera sees (a page taken beforehand).
+    known to hold more than the camera sees (a page taken beforehand).  page_true: see `LightPath`.
     """
 
     chain: Chain
@@ -30,6 +30,7 @@ class PagePicture(NamedTuple):
     device_flips: int = 0
     asks_pt: float | None = None
     px_per_mm_min: float = 0.0
+    page_true: bool | None = None
 
 
 class Verdict(NamedTuple):
@@ -58,7 +59,7 @@ def verdict(audience: Audience, page: PagePicture | None, place: Place | None, o
     """page, place: the page's feed and the place that shows it, None when the plate shows no page."""
     if page is None or place is None:
         return Verdict(audience, None, None)
-    path = light_path(page.mirrors, page.device_flips, page.chain, int(audience.mirrored))
+    path = light_path(page.mirrors, page.device_flips, page.chain, int(audience.mirrored), page.page_true)
     print_ = print_for(audience, page, place, outgoing)
     if print_ is None or page.asks_pt is None:
         return Verdict(audience, path, print_)

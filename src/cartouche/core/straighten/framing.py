@@ -8,6 +8,7 @@ from cartouche.core.straighten.chain import ZOOM_MAX, FrameLink
 Framing = Literal["whole", "upper", "lower", "band", "next", "previous"]
 BAND_LINES = 7  # a paragraph, and a line or two before and after it
 USUAL_STEP_MM = 6.0  # from line to line where the page itself does not tell: 12 points, one and a half spaced
+CLOSE = 3.0  # closer than this a page is given no more room
 OVERLAP_LINES = 1.5  # of the band before stay in sight when it walks on, so that nobody loses the place
 
 

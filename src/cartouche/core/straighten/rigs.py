@@ -18,7 +18,7 @@ class Rig(NamedTuple):
 
 RIGS: tuple[Rig, ...] = (
     Rig("arm-own-side", "Overhead arm, from your side", 0, 0, "page", "Both hands stay free."),
-    Rig("arm-far-side", "Overhead arm, from the far side", 2, 0, "page", "Both hands stay free; the picture comes half a turn round."),
+    Rig("arm-far-side", "Overhead arm, from the far side", 2, 0, "page", "Both hands stay free; the picture arrives upside down."),
     Rig(
         "shelf",
         "Shelf with a hole",
@@ -33,7 +33,7 @@ RIGS: tuple[Rig, ...] = (
         2,
         0,
         "page",
-        "Both hands stay free; it stands in your way and sees the page slanted, half a turn round.",
+        "Both hands stay free; it stands in your way and sees the page slanted, and it arrives upside down.",
     ),
     Rig(
         "gooseneck",
@@ -41,7 +41,7 @@ RIGS: tuple[Rig, ...] = (
         1,
         0,
         "page",
-        "Both hands stay free; it nods when the desk is knocked, and the picture comes a quarter turn round.",
+        "Both hands stay free; it nods when the desk is knocked, and the picture arrives sideways.",
     ),
     Rig("in-hand", "In the hand", 0, 0, "page", "Costs you one hand, and the picture shakes."),
     Rig(
@@ -61,7 +61,7 @@ RIGS: tuple[Rig, ...] = (
         "One mirror: the picture comes reversed. The tablet’s screen stays in your sight.",
     ),
     Rig("at-face", "Pointing at your face", 0, 0, "face", "Shows you, not the paper."),
-    Rig("as-it-is", "Nothing holds it: a file, window or stream", 0, 0, None, "Comes upright as it is; there is nothing to square up."),
+    Rig("as-it-is", "Nothing holds it: a file, window or stream", 0, 0, None, "Arrives upright; there is nothing to square up."),
 )
 
 

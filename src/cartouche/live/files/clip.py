@@ -94,7 +94,7 @@ class ClipSource:
             except (av.FFmpegError, OSError, ValueError) as exc:
                 self.close()
                 self._seek_s = self._position_s
-                raise ConnectionError("The file of this clip is damaged or gone. Take it out and add it again.") from exc
+                raise ConnectionError("The file of this clip is damaged or gone. Remove it and add it again.") from exc
 
     def _picture(self, now_s: float) -> Frame | None:
         if self._seek_s is not None:

@@ -6,7 +6,7 @@ from cartouche.core.errors import CartoucheError
 
 
 class UnreadableFile(CartoucheError, ValueError):
-    sentence: ClassVar[str] = "“{name}” cannot be read ({why}). Save it once more in the program it came from, then add it again."
+    sentence: ClassVar[str] = "“{name}” cannot be read ({why}). Save it again in the program it came from, then add it again."
 
     def __init__(self, name: str, why: str = "") -> None:
         self.name, self.why = name, why
@@ -14,11 +14,11 @@ class UnreadableFile(CartoucheError, ValueError):
 
 
 class EmptyFile(UnreadableFile):
-    sentence = "“{name}” is empty: nothing was saved in it. Save it once more, then add it again."
+    sentence = "“{name}” is empty: nothing was saved in it. Save it again, then add it."
 
 
 class WrongKind(UnreadableFile):
-    sentence = "“{name}” is not {why} inside, whatever its name says. Pages may be PDF, PNG or JPEG; clips MP4 or WebM."
+    sentence = "“{name}” isn't really {why}. Pages may be PDF, PNG or JPEG; clips MP4 or WebM."
 
 
 class LockedFile(UnreadableFile):

@@ -162,6 +162,6 @@ class PagesSource:
                 try:
                     return page_frame(file, page)
                 except (UnreadableFile, OSError) as exc:
-                    raise ConnectionError("The file of this page is damaged or gone. Take it out and add it again.") from exc
+                    raise ConnectionError("The file of this page is damaged or gone. Remove it and add it again.") from exc
             page -= file.pages
-        raise ConnectionError("There are no pages here any more. Take it out and add them again.")
+        raise ConnectionError("There are no pages here any more. Remove it and add them again.")

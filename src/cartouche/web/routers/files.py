@@ -17,7 +17,7 @@ from cartouche.store import files, kits
 from cartouche.store.errors import NotKept, StoreError
 from cartouche.store.files import File
 from cartouche.store.kits import Device
-from cartouche.web.errors import CutOff
+from cartouche.web.errors import AtTheEnd, CutOff
 from cartouche.web.kit_schemas import ClipChange, PageTurn
 from cartouche.web.schemas import Id, Name
 from cartouche.web.state import AppState, app_state, new_id
@@ -86,7 +86,10 @@ def turn_page(device_id: Id, wish: PageTurn, state: State) -> None:
     with state.lock:
         device = state.device(device_id)
         pages = state.sources.pages(device.id)
-        pages.turn(max(0, (pages.page if wish.page is None else wish.page) + wish.by))
+        before = pages.page
+        pages.turn(max(0, (before if wish.page is None else wish.page) + wish.by))
+        if wish.by and pages.page == before:
+            raise AtTheEnd("This is the last page." if wish.by > 0 else "This is the first page.")
         kits.update_device(state.database, device.id, page=pages.page)
         _hurry(state, device.id)
         state.running.stage.versions.touch("kit")

@@ -12,6 +12,7 @@ from cartouche.core.plates.ready_made import READY_MADE
 from cartouche.fonts import missing
 from cartouche.store import plates as kept_plates
 from cartouche.store.errors import LastPlate, NotKept, TooManyPlates
+from cartouche.web.errors import NothingToStep
 from cartouche.web.plates_file import MAX_PLATES, PlatesFile, read, unknown_feeds
 from cartouche.web.schemas import Adorned, Id, NewPlate, PlateChange, PlateOrder, PlatesView, PlateView
 from cartouche.web.state import AppState, app_state, new_id
@@ -174,6 +175,9 @@ def _settle(state: AppState, plates: tuple[Plate, ...]) -> None:
 
 def _step(state: AppState, way: str) -> PlatesView:
     with state.lock:
+        before = all_plates(state)
+        if not (before.can_undo if way == "undo" else before.can_redo):
+            raise NothingToStep(way)
         kept_plates.step(state.database, state.open_lesson().id, way)
         plates = _kept(state)
         state.running.stage.change_plates(plates)

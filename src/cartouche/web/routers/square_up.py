@@ -1,7 +1,7 @@
 """Square up: the chain of one device. What the running picture says of it: square_up_views."""
 
 import time
-from typing import Annotated
+from typing import Annotated, Literal
 
 import numpy as np
 from fastapi import APIRouter, Depends
@@ -11,6 +11,7 @@ from cartouche.core.pictures import Corners, Frame, Size
 from cartouche.core.straighten.card import NoCard, chain_from, read_card
 from cartouche.core.straighten.chain import Chain, UnbendLink
 from cartouche.core.straighten.finder import NotFound
+from cartouche.core.straighten.framing import Framing
 from cartouche.core.straighten.gate import is_drawable
 from cartouche.core.straighten.geometry import Keystone, nearest_keystone
 from cartouche.core.straighten.glide import FRAME_S
@@ -19,6 +20,7 @@ from cartouche.core.straighten.square_up import named, squared_up
 from cartouche.live.errors import DistortionUnknown, NoCardFound, NoPageFound, NoPictureYet, NothingKept
 from cartouche.printed import card_pdf, card_png
 from cartouche.store import chains, settings
+from cartouche.web.errors import AtTheEnd, NothingToStep
 from cartouche.web.routers.square_up_views import BOARD, advices, card_view, framing_of, square_up_view
 from cartouche.web.schemas import (
     AdviceTaken,
@@ -39,6 +41,14 @@ router = APIRouter(prefix="/api/square-up/{device_id}", tags=["square up"])
 cards = APIRouter(prefix="/api/card", tags=["square up"])
 State = Annotated[AppState, Depends(app_state)]
 SURE_ENOUGH = 0.6  # below it the teacher should look at the corners
+_STANDS: dict[Framing, str] = {
+    "whole": "The whole page is shown already.",
+    "upper": "The upper half is shown already.",
+    "lower": "The lower half is shown already.",
+    "band": "The band is shown already.",
+    "next": "This is the end of the page.",
+    "previous": "This is the start of the page.",
+}
 DISTORTION_FRAMES, DISTORTION_PAUSE_S = 8, 0.05  # noise of one frame's edges is averaged away by eight
 
 
@@ -133,6 +143,8 @@ def frame_page(device_id: Id, change: FrameChange, state: State) -> SquareUpView
     """A named framing; the picture glides there."""
     chain = _running_chain(state, device_id)
     link = framing_of(state, device_id, chain, change.framing)
+    if link == chain.frame:
+        raise AtTheEnd(_STANDS[change.framing])
     return _apply(state, device_id, chain.model_copy(update={"frame": link}), settled=True, glide_s=FRAME_S)
 
 
@@ -169,13 +181,21 @@ def as_last_time(device_id: Id, state: State) -> SquareUpView:
 
 @router.post("/undo")
 def undo(device_id: Id, state: State) -> SquareUpView:
-    state.step_chain(device_id, chains.undo)
-    return square_up_view(state, device_id)
+    return _step(state, device_id, "undo")
 
 
 @router.post("/redo")
 def redo(device_id: Id, state: State) -> SquareUpView:
-    state.step_chain(device_id, chains.redo)
+    return _step(state, device_id, "redo")
+
+
+def _step(state: AppState, device_id: str, way: Literal["undo", "redo"]) -> SquareUpView:
+    with state.lock:
+        kept = chains.current(state.database, state.device(device_id).id)
+        moved = _running_chain(state, device_id) != kept.chain  # under a hand: undo takes that back
+        if not (kept.can_redo if way == "redo" else kept.can_undo or moved):
+            raise NothingToStep(way)
+        state.step_chain(device_id, chains.redo if way == "redo" else chains.undo)
     return square_up_view(state, device_id)
 
 

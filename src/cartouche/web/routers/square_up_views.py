@@ -1,18 +1,19 @@
 """What Square up says of a chain: everything measured and computed of the running picture, in the interface's words."""
 
 from dataclasses import replace
+from functools import partial
+from typing import Literal
 
-from cartouche.core.call.audience import AUDIENCES
 from cartouche.core.pictures import Frame, Size
 from cartouche.core.plates.model import Place
 from cartouche.core.plates.placing import place_box
-from cartouche.core.reading.advice import Advice, advise
+from cartouche.core.reading.advice import Advice, Situation, advise, framing_where_laid
 from cartouche.core.reading.agreement import agreement
-from cartouche.core.reading.handedness import light_path
+from cartouche.core.reading.handedness import LightPath, light_path
 from cartouche.core.reading.verdicts import PagePicture, readings, visible_part
 from cartouche.core.straighten.card import CardReading
 from cartouche.core.straighten.chain import Chain, FrameLink, straighten
-from cartouche.core.straighten.framing import USUAL_STEP_MM, Framing, framed
+from cartouche.core.straighten.framing import USUAL_STEP_MM, Framing
 from cartouche.core.straighten.lens import edge_share
 from cartouche.core.straighten.rigs import rig_named
 from cartouche.core.watch.signal import in_focus
@@ -34,9 +35,6 @@ from cartouche.web.state import AppState
 from cartouche.web.views import path_view, readings_view
 
 BOARD = "board_fed_by"
-CLOSE = 3.0  # closer than this a page is given no more room
-ROOM_STEPS = 4  # room and zoom agree after two or three
-_LEARNERS = [audience for audience in AUDIENCES if not audience.is_teacher]
 
 
 def square_up_view(state: AppState, device_id: str) -> SquareUpView:
@@ -44,7 +42,8 @@ def square_up_view(state: AppState, device_id: str) -> SquareUpView:
     kept, chain = chains.current(state.database, device_id), state.chain(device_id)
     frame = newest(state, device_id)
     page = state.running.watcher.seen.get(device_id, Seen())
-    learners = light_path(rig_named(device.rig).mirrors, 0, chain, 0)
+    page_true = page.page_true(chain) if chain.square.on else None
+    learners = light_path(rig_named(device.rig).mirrors, 0, chain, 0, page_true)
     proof = page.reading.proof if page.reading is not None and page.reading_of is chain else None
     found = readings(chain, frame.size) if frame else None
     detail = found.px_per_mm[0] if found and found.px_per_mm else None
@@ -63,12 +62,12 @@ def square_up_view(state: AppState, device_id: str) -> SquareUpView:
         visible=_visible(state, device_id, chain, frame),
         sharpness=page.sharpness,
         in_focus=None if page.sharpness is None else in_focus(page.sharpness),
-        board_fed_by="window" if settings.setting(state.database, BOARD) == "window" else "call",
+        board_fed_by=_board(state),
         distortion_percent=round(100 * edge_share(chain.unbend.distortion, frame.size), 2) if frame else 0.0,
         light=_light(page),
         printed=_printed(page),
         agreement=AgreementView.model_validate(agreement(learners, proof, detail)._asdict()) if chain.square.on else None,
-        paths=_paths(state, rig_named(device.rig).mirrors, chain),
+        paths=_paths(state, rig_named(device.rig).mirrors, chain, page_true),
         advice=[_advice_view(advised) for advised in advices(state, device_id)],
     )
 
@@ -102,15 +101,7 @@ def page_room(state: AppState, device_id: str, chain: Chain) -> tuple[Size, Size
 
 def framing_of(state: AppState, device_id: str, chain: Chain, framing: Framing) -> FrameLink:
     """A named framing in the room that the plate will give it: a closer look is given more, which asks for another zoom."""
-    link, share = chain.frame, line_share(state, device_id, chain)
-    tried = chain if framing in ("next", "previous") else chain.model_copy(update={"frame": FrameLink(zoom=CLOSE)})
-    for _ in range(ROOM_STEPS):
-        canvas, room = page_room(state, device_id, tried)
-        before, link = link, framed(framing, chain.frame, canvas, room, share)
-        if link == before:
-            break
-        tried = chain.model_copy(update={"frame": link})
-    return link
+    return framing_where_laid(framing, chain, partial(page_room, state, device_id), line_share(state, device_id, chain))
 
 
 def line_share(state: AppState, device_id: str, chain: Chain) -> float:
@@ -134,12 +125,14 @@ def advices(state: AppState, device_id: str) -> list[Advice]:
         return []
     size = state.running.desk.size
     larger = SIZES["1080p"] if size.width < SIZES["1080p"].width else None
-    return advise(found[0], found[1], size, _LEARNERS, found[0].asks_pt, _step_mm(state, device_id), larger)
+    learners = [audience for audience in state.running.verdicts.audiences() if not audience.is_teacher]
+    now = Situation(found[0], partial(_place, state, device_id), size, learners, found[0].asks_pt, _step_mm(state, device_id))
+    return advise(now, larger)
 
 
 def _advice_view(advice: Advice) -> AdviceView:
     outcomes = [OutcomeView(audience=outcome.audience, points=outcome.points) for outcome in advice.outcomes]
-    return AdviceView(way=advice.way, says=advice.says, reads=advice.reads, worst_pt=advice.worst, outcomes=outcomes)
+    return AdviceView(way=advice.way, says=advice.says, reads=advice.reads, worst_pt=advice.worst, words=advice.words, outcomes=outcomes)
 
 
 def _visible(state: AppState, device_id: str, chain: Chain, frame: Frame | None) -> tuple[float, float, float, float] | None:
@@ -164,30 +157,27 @@ def _printed(page: Seen) -> PrintView | None:
     )
 
 
-def _paths(state: AppState, mirrors: int, chain: Chain) -> list[PathLine]:
-    """One line for each audience: how it is fed decides what the call flips."""
-    learners, own = (light_path(mirrors, 0, chain, call) for call in (0, 1))
-    by_call = settings.setting(state.database, BOARD) != "window"
-    board = own if by_call else learners
-    flip = "Flip it here: all learners get it the right way round."
-    board_mend = "Feed it by the outgoing window instead: nobody else notices." if by_call else flip
-    return [
-        PathLine(
-            who="Learners", path=path_view(learners), mend="" if learners.reads_true else flip, press="" if learners.reads_true else "chain"
-        ),
-        PathLine(
-            who="Board in the room, " + ("from your screen" if by_call else "by the outgoing window"),
-            path=path_view(board),
-            mend="" if board.reads_true else board_mend,
-            press="" if board.reads_true else "board" if by_call else "chain",
-        ),
-        PathLine(
-            who="You, in the call",
-            path=path_view(own),
-            mend="" if own.reads_true else "Only you see it so: leave it.",
-            press="",
-        ),
-    ]
+def _board(state: AppState) -> Literal["nothing", "call", "window"]:
+    kept = settings.setting(state.database, BOARD)
+    return kept if kept in ("call", "window") else "nothing"  # type: ignore[return-value]
+
+
+def _paths(state: AppState, mirrors: int, chain: Chain, page_true: bool | None) -> list[PathLine]:
+    """One line for each audience: how it is fed decides what the call flips. No board, no line."""
+    learners, own = (light_path(mirrors, 0, chain, call, page_true) for call in (0, 1))
+    flip = "Flip it: all learners then get it the right way round."
+    lines = [_line("Learners", learners, flip, "chain")]
+    fed_by = _board(state)
+    if fed_by == "call":
+        mend = "Put the outgoing window on the board. Learners see no change."
+        lines.append(_line("Board in the room, from your screen", own, mend, "board"))
+    elif fed_by == "window":
+        lines.append(_line("Board in the room, by the outgoing window", learners, flip, "chain"))
+    return [*lines, _line("You, in the call", own, "Only you see it like this. Leave it.", "")]
+
+
+def _line(who: str, path: LightPath, mend: str, press: Literal["chain", "board", ""]) -> PathLine:
+    return PathLine(who=who, path=path_view(path), mend="" if path.reads_true else mend, press="" if path.reads_true else press)
 
 
 def card_view(reading: CardReading, chain: Chain, picture: Size, took_s: float) -> CardView:
