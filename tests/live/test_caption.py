@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from cartouche.core.pictures import Size
-from cartouche.fonts import MISSING, missing, pieces
+from cartouche.fonts import MISSING, SHAPES, missing, pieces
 from cartouche.live.caption import caption, fitting, length
 
 PLACE = Size(560, 140)
@@ -44,3 +44,27 @@ def test_text_that_is_too_long_is_drawn_smaller_and_whole() -> None:
     assert ink[:, 500:].any(), "it reaches its end"
     assert not ink[:, -4:].any()
     assert np.unique(frame.y[ink]).size > 3, "its edges are smooth"
+
+
+@pytest.mark.parametrize("text", ["مدرسة الحقل", "בית ספר", "9B 🗺️ 👩‍🏫", "Frau عائشة بنت"])
+def test_scripts_from_right_to_left_and_emoji_are_drawn(text: str) -> None:
+    assert SHAPES, "set-up brings the library that shapes them"
+    assert missing(text) == ()
+    assert (caption(PLACE, text, "", 720)[1][0] > 0.9).any()
+
+
+def test_letters_that_join_are_joined() -> None:
+    """Three letters that join are narrower together than the three alone: each has its shape for the middle of a word."""
+    together, alone = length("بيت", 40, 400), sum(length(letter, 40, 400) for letter in "بيت")
+    assert together < 0.9 * alone
+
+
+def test_runs_stand_in_the_order_in_which_they_are_read() -> None:
+    arabic, hebrew = "بيت", "בית"
+    assert "".join(signs(f"Map {arabic} {hebrew} end")) == f"Map {hebrew} {arabic} end"
+    assert "".join(signs(f"{arabic} Map {hebrew}")) == f"{hebrew} Map {arabic}"
+    assert "".join(signs("Map, and 🗺 too")) == "Map, and 🗺 too"
+
+
+def signs(text: str) -> list[str]:
+    return [part for _, part in pieces(text, 20)]
