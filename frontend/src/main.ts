@@ -5,5 +5,13 @@ import { createPinia } from 'pinia'
 import { createApp } from 'vue'
 import App from './App.vue'
 import { router } from './router'
+import { keepFocus } from './shared/keepFocus'
+import { vRadios, vRoving } from './shared/roving'
 
-createApp(App).use(createPinia()).use(router).mount('#app')
+createApp(App)
+  .use(createPinia())
+  .use(router)
+  .directive('roving', vRoving)
+  .directive('radios', vRadios)
+  .mount('#app')
+keepFocus()

@@ -86,7 +86,13 @@ async function remove() {
 </script>
 
 <template>
-  <article class="card" :class="device.serves ?? 'neither'" :aria-label="device.name">
+  <article
+    class="card"
+    tabindex="-1"
+    :data-device="device.id"
+    :class="device.serves ?? 'neither'"
+    :aria-label="device.name"
+  >
     <div class="picture">
       <SurfaceView
         :surface="`raw:${device.id}`"
@@ -128,6 +134,7 @@ async function remove() {
       <div class="serves">
         <span>Serves as</span
         ><Segmented
+          v-radios
           :value="device.serves ?? 'nothing'"
           :options="SERVES"
           @change="(role) => change({ serves: role as 'page' })"
@@ -140,7 +147,7 @@ async function remove() {
         @change="(rig) => change({ rig })"
       />
       <DeviceSettings :device="device" :sizes="kit.sizes[device.id]" :guest="guest" />
-      <div class="presses">
+      <div v-roving class="presses" role="toolbar" :aria-label="`${device.name}: more`">
         <RouterLink v-if="device.rig !== 'at-face' && !isFile" :to="`/square-up/${device.id}`" class="link"
           >Square up</RouterLink
         >

@@ -64,7 +64,7 @@ async function take() {
   >
     <div class="body">
       <template v-if="!behind">
-        <Segmented v-model:value="kind" :options="KINDS" aria-label="What the file is" />
+        <Segmented v-model:value="kind" v-radios :options="KINDS" aria-label="What the file is" />
         <p>{{ WORDS[kind] }}</p>
         <RoleChoice v-model="serves" />
       </template>

@@ -71,7 +71,7 @@ async function say(print: string) {
 </script>
 
 <template>
-  <div v-if="open" class="bar">
+  <div v-if="open" v-roving class="bar" role="toolbar" aria-label="This kit">
     <div class="kit">
       <ChoiceList small label="Kit of this lesson" :value="open.id" :options="others" @change="take" />
     </div>

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { Button, Dropdown, Menu } from 'ant-design-vue'
-import { computed, ref } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import type { Device } from '@/api/client'
 import { useLive } from '@/shared/live'
+import { focusOn } from '@/shared/keepFocus'
 import CameraDialog from './CameraDialog.vue'
 import DeviceCard from './DeviceCard.vue'
 import FileDialog from './FileDialog.vue'
@@ -16,12 +17,26 @@ type Adding = 'camera' | 'phone' | 'window' | 'file' | 'stream'
 const live = useLive()
 const adding = ref<Adding | null>(null)
 const isEmpty = computed(() => live.kit?.devices.length === 0)
+let mine = false // a dialog of this tab was open: what comes next is its
+const DIALOG_CLOSES_MS = 350
+watch(adding, (what, before) => (mine = mine || (before !== null && what === null) || what !== null))
 const about = ref<Device | null>(null) // the device that is invited again or gets more pages
 const rigs = computed(() => live.kit?.rigs ?? [])
 const taken = computed(() =>
   (live.kit?.devices ?? []).filter((one) => one.kind === 'camera').map((one) => one.source),
 )
 
+/** What was just added has the focus, once its dialog is gone. */
+watch(
+  () => live.kit?.devices.map((device) => device.id).join(),
+  async (now, before) => {
+    const added = now?.split(',').find((id) => id && before !== undefined && !before.split(',').includes(id))
+    if (!added || !mine) return
+    mine = false
+    await nextTick()
+    window.setTimeout(() => focusOn(`[data-device="${added}"]`), DIALOG_CLOSES_MS)
+  },
+)
 function add(what: Adding, device: Device | null = null) {
   about.value = device
   adding.value = what
@@ -50,7 +65,7 @@ const OTHERS = [
           the right devices?
         </p>
       </div>
-      <div class="presses">
+      <div v-roving class="presses" role="toolbar" aria-label="Add to the kit">
         <Dropdown :trigger="['click']">
           <Button size="large">Add something else</Button>
           <template #overlay>

@@ -14,7 +14,8 @@ const replaced = computed(() =>
 
 <template>
   <div class="serves">
-    <span>It serves as</span><Segmented v-model:value="serves" :options="SERVES" aria-label="It serves as" />
+    <span>It serves as</span
+    ><Segmented v-model:value="serves" v-radios :options="SERVES" aria-label="It serves as" />
     <span v-if="replaced" class="soft">instead of {{ replaced }}</span>
   </div>
 </template>

@@ -20,6 +20,7 @@ async function choose(wish: Schemas['SizeWish']['wish']) {
     <div class="row">
       <span>Sharp or quick</span>
       <Segmented
+        v-radios
         :value="sizes.wish"
         :options="WISHES"
         aria-label="Sharp or quick"

@@ -104,6 +104,7 @@ function coloured(event: Event) {
     /></label>
     <Segmented
       v-if="pictured"
+      v-radios
       block
       :value="place.fit"
       :options="[
@@ -118,6 +119,7 @@ function coloured(event: Event) {
     >
     <Segmented
       v-if="content.kind !== 'caption'"
+      v-radios
       block
       :value="shape(place)"
       :options="[
@@ -147,6 +149,7 @@ function coloured(event: Event) {
     >
     <template v-if="pictured && holds !== 'role:page'">
       <Segmented
+        v-radios
         block
         :value="place.behind.way"
         :options="[

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useElementSize, useEventListener } from '@vueuse/core'
-import { computed, ref } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import type { Device } from '@/api/client'
 import SurfaceView from '@/shared/SurfaceView.vue'
 import type { PlateView, Place } from './plates'
@@ -30,6 +30,14 @@ const guides = ref<Guide[]>([])
 const over = ref<number | null>(null)
 const places = computed(() => props.view.plate.places)
 const boxes = computed(() => places.value.map((place, at) => props.view.rects[at] ?? place.rect))
+watch(
+  () => [props.view.plate.id, places.value.length] as const,
+  async ([id, count], [before, had]) => {
+    if (id !== before || count !== had + 1 || props.at !== count - 1) return
+    await nextTick()
+    stage.value?.querySelectorAll<HTMLElement>('.place')[count - 1]?.focus()
+  },
+)
 const says = (place: Place) => contentSays(place.content, props.devices)
 
 interface Grip {

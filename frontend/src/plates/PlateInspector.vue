@@ -109,6 +109,7 @@ function add(value: string) {
     </div>
     <div>
       <Segmented
+        v-radios
         block
         :value="plate.fade_s > 0 ? 'fade' : 'cut'"
         :options="[

@@ -30,7 +30,7 @@ function took(event: Event) {
 
 <template>
   <div class="list">
-    <ol aria-label="Plates of this lesson">
+    <ol v-roving aria-label="Plates of this lesson">
       <li v-for="(one, index) in plates" :key="one.plate.id" :class="{ chosen: one.plate.id === chosen }">
         <button class="pick" :aria-pressed="one.plate.id === chosen" @click="emit('choose', one.plate.id)">
           <PlateThumb :plate="one.plate" :rects="one.rects" :on="one.on" />

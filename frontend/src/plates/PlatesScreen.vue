@@ -103,7 +103,7 @@ useKeys('plates', {
           @hold="hold"
         />
       </CartoucheFrame>
-      <div class="tools">
+      <div v-roving class="tools" role="toolbar" aria-label="This plate">
         <Button type="primary" :disabled="on" @click="putOn"
           >{{ on ? 'Outgoing' : 'Make outgoing' }} <kbd>G</kbd></Button
         >
@@ -113,7 +113,7 @@ useKeys('plates', {
           >{{ view?.adorned ? 'Caption and frame off' : 'Caption and frame on' }} <kbd>A</kbd></Button
         >
       </div>
-      <div class="feeds" role="group" aria-label="Drop one of these on a place">
+      <div v-roving class="feeds" role="group" aria-label="Drop one of these on a place">
         <span class="soft">Drop on a place:</span>
         <span
           v-for="device in devices"

@@ -1,8 +1,9 @@
-import { computed, ref } from 'vue'
+import { computed, nextTick, ref } from 'vue'
 import type { Plate, Schemas } from '@/api/client'
 import { api, answer } from '@/api/client'
 import { Commands } from '@/shared/commands'
 import { useFetched } from '@/shared/fetched'
+import { focusOn } from '@/shared/keepFocus'
 import { useLive } from '@/shared/live'
 import { useSentences } from '@/shared/sentences'
 import * as edit from './edit'
@@ -103,6 +104,8 @@ export function usePlates() {
     await press(() => api.POST('/api/plates', { body: { name, copy_of: copyOf } }))
     chosenId.value = view.value?.plates.at(-1)?.plate.id ?? null
     placeAt.value = null
+    await nextTick()
+    focusOn('[aria-label="Name of the plate"]')
   }
   const remove = (id: string) =>
     press(() => api.DELETE('/api/plates/{plate_id}', { params: { path: { plate_id: id } } }))

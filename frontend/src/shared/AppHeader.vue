@@ -12,6 +12,10 @@ const now = useNow({ interval: 5000 })
 
 onMounted(() => live.start()) // the outgoing window has no header: it needs no news
 const clock = computed(() => now.value.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' }))
+function skip() {
+  const main = document.querySelector('main')
+  main?.querySelector<HTMLElement>('button, a[href], select, input, [tabindex="0"]')?.focus()
+}
 const steps = computed(() =>
   pathSteps({
     hasPage: !!live.pageDevice,
@@ -25,11 +29,12 @@ const steps = computed(() =>
 </script>
 
 <template>
+  <a class="skip" href="#main" @click.prevent="skip">To the screen</a>
   <header>
     <RouterLink to="/" class="word" :class="{ live: live.state?.going_out }" aria-label="Cartouche, lessons"
       >Cartouche</RouterLink
     >
-    <nav aria-label="The way to the lesson">
+    <nav v-roving aria-label="The way to the lesson">
       <template v-for="step in steps" :key="step.word">
         <RouterLink
           v-if="step.to"
@@ -64,6 +69,17 @@ header {
 }
 a {
   text-decoration: none;
+}
+.skip {
+  position: absolute;
+  left: -999px;
+}
+.skip:focus {
+  left: 20px;
+  top: 6px;
+  z-index: 10;
+  padding: 8px 14px;
+  background: var(--sheet);
 }
 .word {
   position: relative;

@@ -77,7 +77,7 @@ const bind = (name: keyof Chain) => ({
 </script>
 
 <template>
-  <div v-if="rules">
+  <div v-if="rules" v-roving role="group" aria-label="Corrections">
     <LinkCard name="Unbend" :says="unbendSays(view, rules?.straight_below ?? 0)" v-bind="bind('unbend')">
       <NumberSlider
         label="Lens curve"
@@ -180,6 +180,7 @@ const bind = (name: keyof Chain) => ({
     </LinkCard>
     <LinkCard name="Colour" last :says="colourSays(chain)" v-bind="bind('colour')">
       <Segmented
+        v-radios
         size="small"
         block
         :value="chain.colour.set"

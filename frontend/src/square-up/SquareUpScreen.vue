@@ -95,6 +95,7 @@ useEventListener(window, 'blur', () => (comparing.value = false))
         <h1>Camera view</h1>
         <Segmented
           v-if="devices.length > 1"
+          v-radios
           size="small"
           :value="deviceId"
           :options="devices.map((one) => ({ value: one.id, label: one.name }))"
@@ -118,12 +119,12 @@ useEventListener(window, 'blur', () => (comparing.value = false))
           @move="(corners, settled) => part('square', { corners, on: true, follow: false }, settled)"
         />
       </div>
-      <div class="presses">
+      <div v-roving class="presses" role="toolbar" aria-label="Straighten">
         <Button type="primary" @click="find">Square it up <kbd>Q</kbd></Button>
         <Button @click="useCard">Use the set-up card <kbd>K</kbd></Button>
         <Button :disabled="!chain?.square.on" @click="leave">Leave as it is <kbd>L</kbd></Button>
       </div>
-      <div class="also soft">
+      <div v-roving class="also soft">
         <span
           >Print the card: <a href="/api/card/A4.pdf" target="_blank">A4</a> ·
           <a href="/api/card/Letter.pdf" target="_blank">Letter</a> ·
@@ -153,7 +154,7 @@ useEventListener(window, 'blur', () => (comparing.value = false))
     <section class="chain">
       <div class="head">
         <h1>Corrections</h1>
-        <span class="steps">
+        <span v-roving class="steps">
           <Button size="small" :disabled="!view?.can_undo" @click="undo">Undo <kbd>Z</kbd></Button>
           <Button size="small" :disabled="!view?.can_redo" @click="redo">Redo <kbd>Y</kbd></Button>
         </span>

@@ -18,7 +18,7 @@ useKeys('pages', { on: () => void turn(1), back: () => void turn(-1) })
 </script>
 
 <template>
-  <div class="turns">
+  <div v-roving class="turns">
     <strong>{{ device.name }}</strong>
     <span class="num">{{ Math.min(device.page + 1, pages) }} of {{ pages }}</span>
     <Button :disabled="device.page <= 0" @click="turn(-1)">Previous page <kbd>PgUp</kbd></Button>

@@ -7,7 +7,7 @@ defineEmits<{ choose: [plateId: string] }>()
 </script>
 
 <template>
-  <div class="plates" role="group" aria-label="Plates">
+  <div v-roving class="plates" role="group" aria-label="Plates">
     <button
       v-for="(plate, index) in plates"
       :key="plate.id"

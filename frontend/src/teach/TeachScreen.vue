@@ -113,13 +113,20 @@ useKeys('teach', {
           />
         </div>
       </CartoucheFrame>
-      <div class="tools" :style="{ maxWidth: `${pictureWidth + 18}px` }">
+      <div
+        v-roving
+        class="tools"
+        role="toolbar"
+        aria-label="The call"
+        :style="{ maxWidth: `${pictureWidth + 18}px` }"
+      >
         <Button :type="'primary'" size="large" :ghost="running" @click="toggleCall"
           >{{ running ? 'Going out · stop practice call' : 'Start practice call' }} <kbd>G</kbd></Button
         >
         <Button size="large" @click="outgoing.open">Open the outgoing window <kbd>O</kbd></Button>
         <span class="fill" />
         <Segmented
+          v-radios
           :value="live.teach?.outgoing_size"
           :options="SIZES"
           aria-label="Outgoing size"
