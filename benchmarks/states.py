@@ -30,7 +30,7 @@ WANTED: dict[Fault, State] = {
     "low battery": "live",
     "wrong lens": "live",
 }
-ADVISED: dict[Fault, str] = {"low battery": "plug it in", "wrong lens": "front lens"}  # live, and yet a sentence is due
+ADVISED: dict[Fault, str] = {"low battery": "Plug it in", "wrong lens": "Front lens in use"}  # live, and yet a sentence is due
 LASTS_S: dict[Fault, float] = {"asleep in ten seconds": SLEEPS_AFTER_S}  # so long it still works
 IN_TIME_S, HEALTHY_S = 1.5, 20.0  # thirty settings of twenty seconds are ten minutes
 HD = Size(1280, 720)

@@ -108,7 +108,7 @@ def wrong(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Path]:
     [
         ("long", "pages", "has 2,000 pages; Cartouche takes up to 500"),
         ("huge", "pages", "more than 180 million pixels large"),
-        ("text", "pages", "not a PDF inside"),
+        ("text", "pages", "isn't really a PDF"),
         ("locked", "slides", "locked with a password"),
         ("empty", "clip", "is empty"),
     ],
@@ -145,7 +145,7 @@ def test_a_clip_does_not_go_behind_pages(app: Application, tmp_path: Path) -> No
     _, pages = send(app, samples.pdf(tmp_path / "a.pdf", 1).read_bytes(), "a.pdf")
     status, said = send(app, samples.clip(tmp_path / "b.mp4").read_bytes(), "b.mp4", device_id=pages["id"])
     assert status == 422
-    assert "is not a page" in said["detail"]
+    assert "isn't really a page" in said["detail"]
 
 
 def test_pages_go_behind_pages_alone(app: Application, tmp_path: Path) -> None:

@@ -14,7 +14,7 @@ class WholeScreenUnasked(CartoucheError, ValueError):
 class NothingToStep(CartoucheError, ValueError):
     """way: 'undo' or 'redo'."""
 
-    sentence = "There is nothing to {way}."
+    sentence = "There is nothing here to {way}."
 
     def __init__(self, way: str) -> None:
         self.way = way
@@ -22,10 +22,10 @@ class NothingToStep(CartoucheError, ValueError):
 
 
 class AtTheEnd(CartoucheError, ValueError):
-    """A step that leads nowhere. what: where it stands."""
+    """A step that leads nowhere. where: as in "This is the last page"."""
 
-    sentence = "{what}"
+    sentence = "This is {where}, and it is shown already."
 
-    def __init__(self, what: str) -> None:
-        self.what = what
-        super().__init__(what)
+    def __init__(self, where: str) -> None:
+        self.where = where
+        super().__init__(where)

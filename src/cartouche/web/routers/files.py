@@ -89,7 +89,7 @@ def turn_page(device_id: Id, wish: PageTurn, state: State) -> None:
         before = pages.page
         pages.turn(max(0, (before if wish.page is None else wish.page) + wish.by))
         if wish.by and pages.page == before:
-            raise AtTheEnd("This is the last page." if wish.by > 0 else "This is the first page.")
+            raise AtTheEnd("the last page" if wish.by > 0 else "the first page")
         kits.update_device(state.database, device.id, page=pages.page)
         _hurry(state, device.id)
         state.running.stage.versions.touch("kit")

@@ -42,12 +42,12 @@ cards = APIRouter(prefix="/api/card", tags=["square up"])
 State = Annotated[AppState, Depends(app_state)]
 SURE_ENOUGH = 0.6  # below it the teacher should look at the corners
 _STANDS: dict[Framing, str] = {
-    "whole": "The whole page is shown already.",
-    "upper": "The upper half is shown already.",
-    "lower": "The lower half is shown already.",
-    "band": "The band is shown already.",
-    "next": "This is the end of the page.",
-    "previous": "This is the start of the page.",
+    "whole": "the whole page",
+    "upper": "the upper half",
+    "lower": "the lower half",
+    "band": "the band",
+    "next": "the end of the page",
+    "previous": "the start of the page",
 }
 DISTORTION_FRAMES, DISTORTION_PAUSE_S = 8, 0.05  # noise of one frame's edges is averaged away by eight
 
