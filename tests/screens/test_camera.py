@@ -83,7 +83,7 @@ def test_a_camera_pulled_out_mid_lesson_has_its_sentence_and_its_way_back(camera
     add_camera(camera_page)
     camera_page.evaluate("for (const s of opened) for (const t of s.getTracks()) { t.stop(); t.dispatchEvent(new Event('ended')) }")
     card = camera_page.get_by_role("article", name="My clip mirror")
-    expect(card.get_by_text("was pulled out or switched off")).to_be_visible()
+    expect(card.get_by_text("was unplugged or switched off")).to_be_visible()
     card.get_by_role("button", name="Bring it back").click()
     expect(card.get_by_text("Live", exact=True)).to_be_visible()
 
@@ -101,11 +101,11 @@ def check_refusal(page: Page, name: str, sentence: str, press: str) -> None:
 
 
 def test_denied(page: Page) -> None:
-    check_refusal(page, "NotAllowedError", "told not to use the camera", "Ask again")
+    check_refusal(page, "NotAllowedError", "Camera blocked", "Ask again")
 
 
 def test_busy_in_another_program(page: Page) -> None:
-    check_refusal(page, "NotReadableError", "Another program holds this camera", "Try again")
+    check_refusal(page, "NotReadableError", "Another program is using this camera", "Try again")
 
 
 def test_none_found_for_real(page: Page) -> None:
@@ -113,6 +113,6 @@ def test_none_found_for_real(page: Page) -> None:
     page.goto("/kit")
     page.get_by_role("button", name="Add a camera on this computer").click()
     dialog = page.get_by_role("dialog")
-    expect(dialog.get_by_text("no camera that the browser can see")).to_be_visible()
+    expect(dialog.get_by_text("finds no camera on this computer")).to_be_visible()
     dialog.get_by_role("button", name="Look again").click()
-    expect(dialog.get_by_text("no camera that the browser can see")).to_be_visible()
+    expect(dialog.get_by_text("finds no camera on this computer")).to_be_visible()

@@ -74,7 +74,7 @@ def test_a_wrong_file_is_told_where_it_was_chosen_and_right_ones_are_taken(page:
     notes.write_text("Dear colleagues,")
     dialog = something_else(page, "Pages, slides or a clip")
     dialog.get_by_label("File", exact=True).set_input_files([notes, samples.picture_pdf(tmp_path / "sheet.pdf", (99,))])
-    expect(dialog.get_by_role("alert")).to_contain_text("“notes.pdf” is not a PDF inside")
+    expect(dialog.get_by_role("alert")).to_contain_text("“notes.pdf” isn't really a PDF")
     dialog.get_by_role("button", name="Close").click()
     expect(page.get_by_role("article", name="sheet")).to_be_visible()
 
@@ -140,7 +140,7 @@ def test_a_tab_is_shown_and_after_a_reload_chosen_again(sharing_browser: Browser
     expect(card.get_by_text("Browser tab, from this browser")).to_be_visible()
     eventually(lambda: app.picture(f"raw:{device(app, 'window')['id']}", 320)[90, 300].tolist()[2] > 150)  # red
     page.reload()
-    expect(card.get_by_text("Browsers ask for a window each time anew.")).to_be_visible()
+    expect(card.get_by_text("Choose this window again")).to_be_visible()
     card.get_by_role("button", name="Choose it again").click()
     expect(card.get_by_text("Live", exact=True)).to_be_visible()
     context.close()
@@ -189,7 +189,7 @@ def test_a_camera_of_yesterday_that_is_not_here_is_named(fake_page: Page, app: A
     fake_page.goto("/kit")
     expect(fake_page.get_by_text("Missing here: Old visualiser")).to_be_visible()
     card = fake_page.get_by_role("article", name="Old visualiser")
-    expect(card.get_by_text("was pulled out or switched off")).to_be_visible()
+    expect(card.get_by_text("was unplugged or switched off")).to_be_visible()
 
 
 def test_a_camera_in_another_port_is_known_again(fake_page: Page, app: Application) -> None:

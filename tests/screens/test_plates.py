@@ -2,6 +2,7 @@
 
 import json
 import re
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -220,7 +221,22 @@ def test_a_camera_that_is_pulled_out_leaves_its_place_to_the_other(page: Page, a
 
     eventually(lambda: not filled())
     app.ask("PUT", f"/api/kit/devices/{device}/fault", {"fault": "pulled out"})
-    expect(page.get_by_role("alert").filter(has_text="is away: learners see its last picture")).to_be_visible()
+    expect(page.get_by_role("alert").filter(has_text="no picture")).to_be_visible()
     eventually(filled, 25)
     app.ask("PUT", f"/api/kit/devices/{device}/fault", {"fault": None})
     expect(page.get_by_role("alert").filter(has_text="is away")).to_be_hidden()
+
+
+@pytest.mark.parametrize(("press", "more"), [("Replace them", 0), ("Add beside, numbered", 6), ("Cancel", 0)])
+def test_plates_that_are_here_already_are_asked_about(page: Page, app: Application, tmp_path: Path, press: str, more: int) -> None:
+    kept = app.get("/api/plates/export")
+    kept["plates"][0]["background"] = "#123456"
+    file = tmp_path / "plates.json"
+    file.write_text(json.dumps(kept))
+    before = len(plates(app))
+    page.goto("/plates")
+    page.get_by_label("Plates file").set_input_files(file)
+    page.get_by_role("dialog", name="Plates of the same name").get_by_role("button", name=press).click()
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    assert len(settled(lambda: plates(app))) == before + more
+    assert (plates(app)[0]["background"].lower() == "#123456") == (press == "Replace them")

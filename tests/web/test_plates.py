@@ -179,3 +179,18 @@ def test_a_plate_that_is_not_there_is_named(web: TestClient, method: str, path: 
     body = {"plate": FIRST_PLATES[0].model_dump(mode="json")} if method == "PUT" else None
     answer = web.request(method, path, json=body)
     assert (answer.status_code, "no" in answer.json()["detail"]) == (404, True)
+
+
+def test_an_import_adds_beside_or_takes_the_place_of_the_same_name(web: TestClient) -> None:
+    before = [one["plate"] for one in web.get("/api/plates").json()["plates"]]
+    file = web.get("/api/plates/export").json()
+    file["plates"][1]["background"] = "#112233"
+    file["plates"].append({**file["plates"][0], "name": "Quite new"})
+    replaced = [one["plate"] for one in web.post("/api/plates/import?same=replace", json=file).json()["plates"]]
+    assert [one["id"] for one in replaced[:-1]] == [one["id"] for one in before], "number and key stay"
+    assert replaced[1]["background"].lower() == "#112233"
+    assert replaced[-1]["name"] == "Quite new"
+    web.post("/api/plates/undo")
+    added = [one["plate"]["name"] for one in web.post("/api/plates/import", json=file).json()["plates"]]
+    assert len(added) == 2 * len(before) + 1
+    assert len(set(added)) == len(added)

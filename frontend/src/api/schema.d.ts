@@ -924,7 +924,8 @@ export interface paths {
         put?: never;
         /**
          * Import Plates
-         * @description The file's plates come after the lesson's own; none of those is changed.
+         * @description The file's plates come after the lesson's own. same: what becomes of those that have the name of one of the lesson's: they
+         *     come besides, with a number, or take its place (and its number and key).
          */
         post: operations["import_plates_api_plates_import_post"];
         delete?: never;
@@ -7782,7 +7783,9 @@ export interface operations {
     };
     import_plates_api_plates_import_post: {
         parameters: {
-            query?: never;
+            query?: {
+                same?: "add" | "replace";
+            };
             header?: never;
             path?: never;
             cookie?: never;

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Button } from 'ant-design-vue'
+import { Button, Modal } from 'ant-design-vue'
 import { useElementSize } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import CartoucheFrame from '@/shared/CartoucheFrame.vue'
@@ -77,6 +77,21 @@ useKeys('plates', {
     />
   </main>
   <main v-else class="screen plates">
+    <Modal
+      :open="!!plates.asked.value"
+      title="Plates of the same name"
+      :footer="null"
+      @cancel="plates.asked.value = null"
+    >
+      <p>This lesson has {{ plates.asked.value?.doubled.map((name) => `“${name}”`).join(', ') }} already.</p>
+      <div class="asked">
+        <Button type="primary" @click="plates.bring(plates.asked.value!.body, 'replace')"
+          >Replace {{ plates.asked.value?.doubled.length === 1 ? 'it' : 'them' }}</Button
+        >
+        <Button @click="plates.bring(plates.asked.value!.body, 'add')">Add beside, numbered</Button>
+        <Button @click="plates.asked.value = null">Cancel</Button>
+      </div>
+    </Modal>
     <PlateList
       v-if="view"
       :plates="view.plates"
@@ -163,6 +178,11 @@ useKeys('plates', {
 </template>
 
 <style scoped>
+.asked {
+  display: flex;
+  gap: 8px;
+  margin-top: 14px;
+}
 .plates {
   display: grid;
   grid-template-columns: 222px minmax(0, 1fr) 290px;

@@ -19,6 +19,16 @@ const MAX_BYTES = 1_000_000
 /** openapi-fetch widens tuples on the way out. */
 const post = (call: Promise<unknown>) => call as Promise<never>
 
+/** The names of a file's plates; none where it is no such file, which the server then says better. */
+function namesIn(text: string): string[] {
+  try {
+    const plates: unknown = JSON.parse(text).plates
+    return Array.isArray(plates) ? plates.map((one) => String(one?.name)) : []
+  } catch {
+    return []
+  }
+}
+
 /** The lesson's plates: shown at once, sent in order, kept when the hand lets go; what is refused does not stay. */
 export function usePlates() {
   const live = useLive()
@@ -26,6 +36,7 @@ export function usePlates() {
   const view = ref<PlatesView | null>(null)
   const chosenId = ref<string | null>(null)
   const placeAt = ref<number | null>(null)
+  const asked = ref<{ body: string; doubled: string[] } | null>(null) // a file whose plates have names that are here
 
   const chosen = computed(
     () =>
@@ -136,7 +147,14 @@ export function usePlates() {
     if (file.size > MAX_BYTES)
       return sentences.say('This file is too large to hold plates. Choose one that Cartouche has exported.')
     const body = await file.text()
-    const options = { body, bodySerializer: (text: unknown) => text as string, headers: { 'Content-Type': 'application/json' } } // prettier-ignore
+    const known = new Set(view.value?.plates.map((one) => one.plate.name))
+    const doubled = namesIn(body).filter((name) => known.has(name))
+    if (doubled.length) asked.value = { body, doubled }
+    else await bring(body, 'add')
+  }
+  async function bring(body: string, same: 'add' | 'replace') {
+    asked.value = null
+    const options = { body, params: { query: { same } }, bodySerializer: (text: unknown) => text as string, headers: { 'Content-Type': 'application/json' } } // prettier-ignore
     await press(() => api.POST('/api/plates/import', options as never))
   }
   function choose(id: string) {
@@ -146,6 +164,6 @@ export function usePlates() {
 
   return {
     view, chosen, plate, place, placeAt, choose, change, lay, changePlace, addPlace, removePlace, restack,
-    add, remove, undo, redo, adorn, order, putOn, importFile,
+    add, remove, undo, redo, adorn, order, putOn, importFile, asked, bring,
   } // prettier-ignore
 }

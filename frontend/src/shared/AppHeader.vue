@@ -153,6 +153,10 @@ nav a.on {
   font-size: 17px;
 }
 @media (max-width: 1180px) {
+  header {
+    gap: 10px;
+    padding: 0 12px;
+  }
   .lesson,
   .later small {
     display: none;

@@ -160,7 +160,7 @@ useKeys('teach', {
         <span>{{ live.state?.outgoing.width }}×{{ live.state?.outgoing.height }}</span>
       </p>
       <VerdictChip v-for="device in live.away" :key="device.id" kind="wrong" role="alert"
-        >{{ device.name }} : no picture. <RouterLink to="/kit">Open Kit</RouterLink></VerdictChip
+        >{{ device.name }}: no picture. <RouterLink to="/kit">Open Kit</RouterLink></VerdictChip
       >
       <VerdictChip v-for="role in unserved" :key="role" kind="wrong" role="alert"
         >No camera is the {{ role }}. <RouterLink to="/kit">Choose one</RouterLink></VerdictChip

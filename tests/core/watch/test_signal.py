@@ -17,6 +17,7 @@ from cartouche.core.watch.signal import (
     STUCK_AFTER_CODEC_S,
     STUCK_AFTER_S,
     Arrivals,
+    Lasting,
     Signal,
     blur,
     is_dark,
@@ -165,3 +166,39 @@ def test_a_camera_that_was_just_opened_and_pauses_once_more_starts_and_does_not_
     assert signal.state(Arrivals(wanted_since_s=10, last_s=10.5), 12.5) == "starting"
     assert signal.state(Arrivals(wanted_since_s=10, last_s=10.5), 13.5) == "asleep"
     assert signal.state(Arrivals(wanted_since_s=10, last_s=10.5, connected=False), 12.5) == "lost"
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_a_phone_that_is_back_on_a_busy_computer_does_not_flap(seed: int) -> None:
+    """Offline for 20 s, then pictures with gaps of up to 2.5 s for a minute: told apart at once, and steady within 5 s."""
+    random, signal, picture = np.random.default_rng(seed), Signal(encoded=True), noisy(120, tilt=40)
+    signal.see(picture, 100.0)
+    back = 120.0
+    gaps = iter([0.1, 1.2, *random.choice([0.1, 0.6, 1.2, 2.5], 200, p=[0.6, 0.25, 0.1, 0.05])])
+    due, last, changed, before = back, 100.0, [], "asleep"
+    for tick in range(1200):
+        now = back + tick / 20
+        if now >= due:
+            signal.see(picture + np.uint8(tick % 7), now)
+            last, due = now, now + next(gaps)
+        state = signal.state(Arrivals(50.0, last), now)
+        if state != before:
+            changed.append(now - back)
+            before = state
+    assert changed[0] < 0.2, "back at once"
+    assert changed[-1] < 5.0
+    assert len(changed) <= 3
+
+
+def test_soft_pictures_now_and_then_are_neither_here_nor_there() -> None:
+    """A condition counts once it has lasted, and until it has been over for as long."""
+    lasting = Lasting(1.0)
+    said = []
+    for tick in range(400):
+        now = tick / 20
+        lasting.see((tick // 9) % 2 == 0 if tick < 200 else tick < 300, now)  # changes every half second, then stays, then is over
+        said.append(lasting.on(now))
+    assert not any(said[:210])
+    assert said.index(True) == pytest.approx(220, abs=2)
+    assert said[310]
+    assert not said[325]

@@ -13,6 +13,8 @@ USABLE: frozenset[State] = frozenset({"live", "blurred"})  # its newest picture 
 AWAY: frozenset[State] = frozenset({"asleep", "black", "stuck", "lost"})  # it should give a picture and does not
 
 FEED_LOST_AFTER_S = 0.8  # two missed frames at the slowest feed we accept, plus a retry of a wireless link
+PATIENT_AFTER_S = 3.0  # the same for a feed that has just come back by itself from a shorter gap: a slow link or a busy computer
+PATIENT_FOR_S = 30.0
 SETTLING_S = 3.0  # a camera that was just opened may pause once more while its size is set: it starts, it does not sleep
 STARTING_FOR_S = 20.0  # a document camera may blink for this long before its first picture
 
@@ -25,7 +27,7 @@ STUCK_AFTER_S = 1.0  # every sensor has noise: not one changed value in thirty p
 STUCK_AFTER_CODEC_S = 4.0  # an encoder may repeat a still picture exactly, but not across two key frames (one every 2 s)
 SHARP_EVERY_S = 0.5  # focus changes slowly, and judging it costs ten times the rest
 BLUR_LIMIT = 0.6  # of 1, see `blur`: bench cameras in focus stay below 0.5, defocused by 0.3 % of the width lie above 0.7
-BLURRED_AFTER_S = 1.0  # autofocus hunts for a moment when a hand comes in
+BLURRED_AFTER_S = 1.0  # autofocus hunts for a moment when a hand comes in, and as long it must be in focus to be well again
 MIN_EDGES = 0.002  # share of pixels: an empty sheet has no edges to judge by
 EDGE_SHARE, MIN_RISE, MAX_RISE = 0.05, 3.0, 7.0  # of the brightest, and grey values: above noise after smoothing, below print
 
@@ -51,6 +53,25 @@ class Arrivals(NamedTuple):
     patience_s: float = STARTING_FOR_S
 
 
+class Lasting:
+    """A condition that counts once it has held for so long, and until it has not held for as long."""
+
+    def __init__(self, after_s: float) -> None:
+        self._after_s = after_s
+        self._on, self._holds = False, False
+        self._since_s = -np.inf
+
+    def see(self, holds: bool, now_s: float) -> None:
+        self.on(now_s)
+        if holds != self._holds:
+            self._holds, self._since_s = holds, now_s
+
+    def on(self, now_s: float) -> bool:
+        if self._holds != self._on and now_s - self._since_s >= self._after_s:
+            self._on = self._holds
+        return self._on
+
+
 class Signal:
     """Watches one feed's pictures; time is passed in. `see` each picture, then ask `state`."""
 
@@ -65,7 +86,9 @@ class Signal:
         self._looked_s = self._sharp_s = -np.inf
         self._dark_since_s: float | None = None
         self._still_since_s: float | None = None
-        self._blurred_since_s: float | None = None
+        self._blurred = Lasting(BLURRED_AFTER_S)
+        self._came_s: float | None = None
+        self._patient_until_s = -np.inf
 
     @property
     def dark(self) -> bool:
@@ -74,6 +97,9 @@ class Signal:
 
     def see(self, luma: Plane, now_s: float) -> bool:
         """Look at a picture, or only whether it is dark because the last look was a moment ago; says which. luma: (h, w) uint8."""
+        if self._came_s is not None and FEED_LOST_AFTER_S < now_s - self._came_s < PATIENT_AFTER_S:
+            self._patient_until_s = now_s + PATIENT_FOR_S
+        self._came_s = now_s
         if not self._judged:
             return False
         dark = is_dark(luma)
@@ -86,7 +112,7 @@ class Signal:
         self._still_since_s = _since(self._still_since_s, not found.changed, now_s)
         if with_blur:
             self._sharp_s = now_s
-            self._blurred_since_s = _since(self._blurred_since_s, found.blur is not None and found.blur > BLUR_LIMIT, now_s)
+            self._blurred.see(found.blur is not None and found.blur > BLUR_LIMIT, now_s)
         return True
 
     def _look(self, luma: Plane, with_blur: bool) -> Look:
@@ -106,7 +132,7 @@ class Signal:
             return "live" if arrivals.connected else "lost"
         if arrivals.last_s is None or arrivals.last_s < arrivals.wanted_since_s:
             return "starting" if arrivals.connected and now_s - arrivals.wanted_since_s < arrivals.patience_s else missing
-        if now_s - arrivals.last_s < FEED_LOST_AFTER_S:
+        if now_s - arrivals.last_s < (PATIENT_AFTER_S if arrivals.last_s < self._patient_until_s else FEED_LOST_AFTER_S):
             return self._seen(now_s)
         settles = arrivals.connected and now_s - arrivals.wanted_since_s < SETTLING_S
         return "starting" if settles else missing
@@ -116,11 +142,12 @@ class Signal:
             return "stuck"
         if _lasts(self._dark_since_s, BLACK_AFTER_S, now_s):
             return "black"
-        return "blurred" if _lasts(self._blurred_since_s, BLURRED_AFTER_S, now_s) else "live"
+        return "blurred" if self._blurred.on(now_s) else "live"
 
     def forget(self) -> None:
         """A new start: what was seen before says nothing of it."""
-        self._sample = self._dark_since_s = self._still_since_s = self._blurred_since_s = None
+        self._sample = self._dark_since_s = self._still_since_s = self._came_s = None
+        self._blurred = Lasting(BLURRED_AFTER_S)
         self._looked_s = self._sharp_s = -np.inf
 
 

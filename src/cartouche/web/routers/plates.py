@@ -1,7 +1,7 @@
 """Plates: what stands where on the outgoing picture, made and changed while it goes out or before."""
 
 import asyncio
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import JSONResponse
@@ -106,15 +106,20 @@ def export(state: State) -> PlatesFile:
 
 
 @router.post("/import", status_code=201, openapi_extra={"requestBody": {"content": {"application/json": {}}, "required": True}})
-async def import_plates(request: Request, state: State) -> PlatesView:
-    """The file's plates come after the lesson's own; none of those is changed."""
-    return await asyncio.to_thread(_import, state, await request.body())
+async def import_plates(request: Request, state: State, same: Literal["add", "replace"] = "add") -> PlatesView:
+    """The file's plates come after the lesson's own. same: what becomes of those that have the name of one of the lesson's: they
+    come besides, with a number, or take its place (and its number and key)."""
+    return await asyncio.to_thread(_import, state, await request.body(), same == "replace")
 
 
-def _import(state: AppState, content: bytes) -> PlatesView:
+def _import(state: AppState, content: bytes, replace: bool) -> PlatesView:
     file = read(content)
     with state.lock:
         kept = _kept(state)
+        if replace:
+            by_name = {plate.name: plate for plate in file.plates}
+            kept = tuple(by_name.pop(own.name, own).model_copy(update={"id": own.id}) for own in kept)
+            file = file.model_copy(update={"plates": list(by_name.values())})
         if len(kept) + len(file.plates) > MAX_PLATES:
             raise TooManyPlates(str(MAX_PLATES))
         added: list[Plate] = []
