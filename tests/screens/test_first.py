@@ -120,3 +120,63 @@ def test_an_outgoing_window_asks_for_its_picture_and_nothing_else(page: Page, ap
     page.wait_for_timeout(500)
     assert len(sockets) == 1
     assert "/api/surfaces/outgoing" in sockets[0]
+
+
+COUNTED = """
+window.presses = Number(sessionStorage.presses || 0)
+const count = (event) => event.isTrusted && (sessionStorage.presses = ++window.presses)
+addEventListener('pointerdown', count, true)
+addEventListener('keydown', count, true)
+addEventListener('change', (event) => event.target.tagName === 'SELECT' && count(event), true)
+"""
+
+
+def presses(page: Page) -> int:
+    """How often a mouse or a key was pressed, or an entry chosen in a list, since the page was opened."""
+    return int(page.evaluate("window.presses"))
+
+
+def go_out(page: Page, app: Application) -> None:
+    page.get_by_role("link", name="Teach").click()
+    expect(shown(page, "The outgoing picture")).to_be_visible()
+    page.keyboard.press("g")
+    eventually(lambda: app.get("/api/live")["going_out"])
+
+
+def test_presses_with_two_cameras(cameras: Page, app: Application) -> None:
+    """docs/measured.md tells this count."""
+    page = cameras
+    page.add_init_script(COUNTED)
+    page.goto("/")
+    page.get_by_role("button", name="Choose my cameras").click()
+    page.get_by_role("button", name="Choose a camera", exact=True).click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_role("listitem").filter(has_text="fake_device_0").get_by_role("button", name="Use this one").click()
+    expect(dialog).to_have_count(0)
+    page.get_by_role("button", name="Add a camera on this computer").click()
+    dialog.get_by_label("How it is held").select_option(label="Pointing at your face")
+    dialog.get_by_role("listitem").filter(has_text="fake_device_3").get_by_role("button", name="Use this one").click()
+    expect(dialog).to_have_count(0)
+    go_out(page, app)
+    roles = sorted(str(device["serves"]) for device in app.get("/api/kit")["devices"])
+    assert roles == ["face", "page"]
+    assert presses(page) <= 8
+
+
+def test_presses_with_a_pdf_as_the_page(page: Page, app: Application, tmp_path: Path) -> None:
+    file = tmp_path / "sheet.pdf"
+    FPDF = pytest.importorskip("fpdf").FPDF
+    document = FPDF()
+    document.add_page()
+    document.output(str(file))
+    page.add_init_script(COUNTED)
+    page.goto("/kit")
+    page.get_by_role("button", name="Add something else").click()
+    page.get_by_role("menuitem", name="Pages, slides or a clip").click()
+    with page.expect_file_chooser() as chooser:
+        page.get_by_role("button", name="Choose the file").click()
+    chooser.value.set_files(file)
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    go_out(page, app)
+    assert [device["serves"] for device in app.get("/api/kit")["devices"]] == ["page"]
+    assert presses(page) <= 5

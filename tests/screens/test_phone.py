@@ -80,9 +80,9 @@ def test_from_the_invitation_to_the_picture_and_the_teachers_zoom(page: Page, ph
     let_it_zoom(phone, address)
 
     phone.goto(address)
-    phone.get_by_label("The six signs").fill(code.lower())
+    phone.get_by_label("The six characters").fill(code.lower())
     phone.get_by_role("button", name="Bring it in").click()
-    expect(dialog.get_by_text("Shelf phone has come in.")).to_be_visible()
+    expect(dialog.get_by_text("Shelf phone is connected.")).to_be_visible()
     dialog.get_by_role("button", name="Done").click()
     card = page.get_by_role("article", name="Shelf phone")
     expect(card.locator("canvas[data-shown=true]")).to_be_visible()
@@ -188,14 +188,14 @@ def test_a_phone_that_leaves_closes_the_door_and_both_ends_tell_one_story(page: 
     expect(card.get_by_role("button", name="Wait for it again")).to_have_count(0)
     card.get_by_role("button", name="Invite again").click()
     code = page.get_by_role("dialog").get_by_label("The code").inner_text()
-    phone.get_by_label("The six signs").fill(code)
+    phone.get_by_label("The six characters").fill(code)
     phone.get_by_role("button", name="Bring it in").click()
-    expect(page.get_by_role("dialog").get_by_text("Old phone has come in.")).to_be_visible()
+    expect(page.get_by_role("dialog").get_by_text("Old phone is connected.")).to_be_visible()
 
 
 def test_a_wrong_code_is_told_on_the_phone(phone: Page, app: Application) -> None:
     phone.goto(invite(app)["address"])
-    phone.get_by_label("The six signs").fill("222222")
+    phone.get_by_label("The six characters").fill("222222")
     phone.get_by_role("button", name="Bring it in").click()
     expect(phone.get_by_text("This code is not right.")).to_be_visible()
 

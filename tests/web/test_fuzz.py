@@ -9,6 +9,7 @@ from hypothesis import HealthCheck, settings
 
 from cartouche.web.app import create_app
 from tests.helpers import ROOT
+from tests.sentences import faults
 
 DOCUMENT = create_app(None).openapi()  # half a second each time
 schema = schemathesis.openapi.from_dict(DOCUMENT)
@@ -27,7 +28,9 @@ def test_no_route_breaks(case: schemathesis.Case, web: TestClient) -> None:
     answer = web.request(case.method, path, params=case.query or None, headers={"content-type": "application/json"}, **body)
     assert answer.status_code < 500 or answer.status_code == 507, answer.text
     if answer.status_code >= 400:
-        assert isinstance(answer.json()["detail"], str)
+        detail = answer.json()["detail"]
+        assert isinstance(detail, str)
+        assert not faults(detail), (detail, faults(detail))
 
 
 ROUTES = sorted((method.upper(), path) for path, methods in DOCUMENT["paths"].items() for method in methods if method != "get")
@@ -60,6 +63,9 @@ def test_malformed_bodies(web: TestClient, method: str, path: str) -> None:
             if takes_a_body:
                 assert 400 <= answer.status_code < 500, (body, answer.text)
             assert answer.status_code < 500, (body, answer.text)
+            if answer.status_code >= 400:
+                detail = answer.json()["detail"]
+                assert not faults(detail), (detail, faults(detail))
     if not path.startswith("/api/kit"):
         assert len(web.get("/api/kit").json()["devices"]) == 3
 

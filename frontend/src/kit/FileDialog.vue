@@ -2,10 +2,12 @@
 import { Button, Modal, Progress, Segmented } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 import type { Device } from '@/api/client'
+import { useLive } from '@/shared/live'
 import RoleChoice from './RoleChoice.vue'
 import type { Serves } from './serves'
 import { ACCEPTED, upload, type FileKind } from './upload'
 
+const live = useLive()
 const shown = defineModel<boolean>('open', { required: true })
 const props = defineProps<{ behind: Device | null }>()
 const KINDS = [
@@ -25,7 +27,8 @@ const share = ref<number | null>(null)
 const troubles = ref<string[]>([])
 const input = ref<HTMLInputElement>()
 const accepted = computed(() => ACCEPTED[props.behind ? 'pages' : kind.value])
-watch(shown, () => {
+watch([shown, kind], () => {
+  serves.value = kind.value === 'clip' || live.pageDevice ? 'nothing' : 'page' // a first guess; the teacher states it
   troubles.value = []
   share.value = null
 })

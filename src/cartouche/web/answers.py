@@ -3,6 +3,7 @@
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse, Response
+from starlette.exceptions import HTTPException
 
 from cartouche.core.errors import CartoucheError
 from cartouche.live.errors import NoLessonOpen, NoPictureYet
@@ -24,6 +25,11 @@ STATUS: tuple[tuple[type[CartoucheError], int], ...] = (
     (CannotSave, 507),
     (CartoucheError, 422),
 )
+_REFUSED = {
+    400: "What was sent cannot be read. Reload the page, then try again.",
+    404: "There is nothing at this address. Go back to Cartouche’s first page.",
+    405: "This cannot be done at this address. Reload the page, then try again.",
+}
 # Ant Design Vue writes its styles by script, so inline style elements are let in; scripts are not.
 POLICY = (
     "default-src 'self'; img-src 'self' data: blob:; media-src 'self' blob:; style-src 'self' 'unsafe-inline'; script-src 'self'; "
@@ -34,6 +40,7 @@ POLICY = (
 def answer_errors(app: FastAPI) -> None:
     app.add_exception_handler(CartoucheError, _refuse)
     app.add_exception_handler(RequestValidationError, _refuse_body)
+    app.add_exception_handler(HTTPException, _refuse_request)
 
 
 async def _refuse(_: Request, exc: Exception) -> Response:
@@ -45,3 +52,10 @@ async def _refuse_body(_: Request, exc: Exception) -> Response:
     """One sentence: which value, and what was wanted."""
     assert isinstance(exc, RequestValidationError)
     return JSONResponse({"detail": sentence(exc.errors())}, 422)
+
+
+async def _refuse_request(_: Request, exc: Exception) -> Response:
+    """What the framework refuses by itself, in our words."""
+    assert isinstance(exc, HTTPException)
+    said = _REFUSED.get(exc.status_code, "Cartouche cannot answer this. Reload the page, then try again.")
+    return JSONResponse({"detail": said}, exc.status_code, headers=exc.headers)
