@@ -116,3 +116,16 @@ def test_none_found_for_real(page: Page) -> None:
     expect(dialog.get_by_text("finds no camera on this computer")).to_be_visible()
     dialog.get_by_role("button", name="Look again").click()
     expect(dialog.get_by_text("finds no camera on this computer")).to_be_visible()
+
+
+def test_a_camera_of_yesterday_in_a_profile_that_was_never_asked_is_a_matter_of_permission(page: Page, app: Application) -> None:
+    """Ids differ from profile to profile: without permission the browser says that the camera does not exist."""
+    camera = {"kind": "camera", "source": "abc", "label": "Cam", "name": "Desk", "rig": "arm-own-side", "serves": "page"}
+    app.ask("POST", "/api/kit/devices", camera)
+    refuse(page, "OverconstrainedError")
+    page.add_init_script("navigator.permissions.query = async () => ({ state: 'prompt' })")
+    page.goto("/kit")
+    card = page.get_by_role("article", name="Desk")
+    expect(card.get_by_text("Camera blocked")).to_be_visible()
+    expect(card.get_by_role("button", name="Ask again")).to_be_enabled()
+    expect(card.get_by_text("was unplugged")).to_have_count(0)

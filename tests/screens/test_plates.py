@@ -142,6 +142,9 @@ def test_a_caption_with_accents_goes_out_and_off_again_with_one_key(page: Page, 
         return bool((app.picture("outgoing")[615:690, 60:300] > 244).all(axis=2).mean() > 0.5)
 
     eventually(captioned)
+    page.get_by_label("Name", exact=True).fill("عائشة · שרה 🗺️")
+    eventually(lambda: "عائشة" in plates(app)[0]["places"][-1]["content"]["name"])
+    expect(page.get_by_text(re.compile("No typeface here has"))).to_have_count(0)
     page.get_by_label("Name", exact=True).fill("地図")
     expect(page.get_by_text("No typeface here has 地 図")).to_be_visible()
     page.locator("body").click(position={"x": 640, "y": 780})
