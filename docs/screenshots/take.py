@@ -23,6 +23,7 @@ sys.path.insert(0, str(ROOT))
 
 from tests.helpers import Application, eventually  # noqa: E402
 from tests.screens.conftest import as_demo  # noqa: E402
+from tests.screens.test_sound import played  # noqa: E402
 
 CHROMIUM = "/usr/bin/chromium"
 VIEWS = {
@@ -38,6 +39,7 @@ VIEWS = {
     "square-up-mirror": "/square-up/clip-camera",
     "plates": "/plates",
     "plates-ready-made": "/plates",
+    "sound": "/sound",
     "teach": "/teach",
     "outgoing": "/outgoing",
 }
@@ -64,7 +66,8 @@ def main(*names: str) -> None:
                         add_files(app, Path(folder))
                     else:
                         take_phone(app, phone)
-                page = browser.new_page(viewport={"width": 1280, "height": 720 if name == "outgoing" else 800})
+                size = {"width": 1280, "height": 720 if name == "outgoing" else 800}
+                page = phones.new_page(viewport=size, permissions=["microphone"]) if name == "sound" else browser.new_page(viewport=size)
                 if name == "plates-ready-made":
                     take_ready_made(app)
                 elif name != "phone":
@@ -78,7 +81,10 @@ def main(*names: str) -> None:
 
 def take(page: Page, address: str, name: str) -> None:
     page.goto(address)
-    if name != "lessons":
+    if name == "sound":
+        page.get_by_text("Good", exact=True).first.wait_for()
+        page.get_by_role("button", name="Open this one").first.click()
+    elif name != "lessons":
         page.wait_for_selector("canvas[data-shown=true]")
     if name.startswith("square-up"):
         page.wait_for_selector("canvas[aria-label='The straightened page'][data-shown=true]")
@@ -138,7 +144,8 @@ def phone_flags(folder: Path) -> list[str]:
             frame = view.picture(12.0 + number / 30, 0.0)
             file.write(b"FRAME\n" + b"".join(plane.tobytes() for plane in frame.planes))
     fake = ("--use-fake-ui-for-media-stream", "--use-fake-device-for-media-stream")
-    return [*fake, f"--use-file-for-fake-video-capture={path}"]
+    heard = played(folder / "voice.wav", "well")
+    return [*fake, f"--use-file-for-fake-video-capture={path}", f"--use-file-for-fake-audio-capture={heard}"]
 
 
 def join(app: Application, phones: Browser) -> Page:

@@ -11,6 +11,7 @@ export const router = createRouter({
       component: () => import('./square-up/SquareUpScreen.vue'),
     },
     { path: '/plates', name: 'plates', component: () => import('./plates/PlatesScreen.vue') },
+    { path: '/sound', name: 'sound', component: () => import('./sound/SoundScreen.vue') },
     { path: '/teach', name: 'teach', component: () => import('./teach/TeachScreen.vue') },
     {
       path: '/outgoing',

@@ -8,6 +8,7 @@ const READY: PathFacts = {
   readsTrue: true,
   goingOut: false,
   windows: 0,
+  microphone: null,
 }
 const step = (word: string, facts: Partial<PathFacts> = {}) =>
   pathSteps({ ...READY, ...facts }).find((one) => one.word === word)!
@@ -27,7 +28,7 @@ describe('the path in the header', () => {
   })
   it('leads nowhere where no screen is yet', () => {
     const dead = pathSteps(READY).filter((one) => !one.to)
-    expect(dead.map((one) => one.word)).toEqual(['Sound', 'Way in', 'Ready', 'After'])
+    expect(dead.map((one) => one.word)).toEqual(['Way in', 'Ready', 'After'])
     expect(dead.every((one) => one.state === 'nothing' && one.says === 'Not there yet')).toBe(true)
   })
   it.each([
@@ -36,6 +37,10 @@ describe('the path in the header', () => {
     [{ anyLost: true }, 'A camera gives no picture'],
   ])('Kit wants attention when %o', (facts, says) => {
     expect(step('Kit', facts)).toMatchObject({ state: 'attention', says })
+  })
+  it('Sound names the open microphone', () => {
+    expect(step('Sound')).toMatchObject({ state: 'nothing', says: 'All microphones are closed' })
+    expect(step('Sound', { microphone: 'Lapel' })).toMatchObject({ state: 'done', says: 'Lapel is open' })
   })
   it('Square up tells true, reversed and not yet known apart', () => {
     expect(step('Square up').state).toBe('done')

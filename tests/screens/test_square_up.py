@@ -88,7 +88,7 @@ def test_small_print_is_measured_and_a_press_helps(page: Page, app: Application)
     app.ask("PUT", "/api/square-up/desk-camera/frame", {"framing": "whole"})
     square_up(page)
     small = page.get_by_role("region", name="Small print")
-    expect(small.get_by_text(re.compile("larger print")).first).to_be_visible()
+    expect(small.get_by_text(re.compile("larger")).first).to_be_visible()
     assert app.get("/api/square-up/desk-camera")["advice"]
 
     def smallest() -> list[int]:

@@ -955,6 +955,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sound": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sound */
+        get: operations["sound_api_sound_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sound/open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Open Microphone
+         * @description One press: this one is open and no other.
+         */
+        put: operations["open_microphone_api_sound_open_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/teach": {
         parameters: {
             query?: never;
@@ -1776,6 +1813,24 @@ export interface components {
             awake: "held" | "missing" | "refused";
         };
         /**
+         * HearingView
+         * @description kind: the verdict in one word.  says: in a sentence.  loudness, floor: LUFS.  peak: dBFS.  voice: share of the time, 0-1.
+         */
+        HearingView: {
+            /** Kind */
+            kind: string;
+            /** Says */
+            says: string;
+            /** Loudness */
+            loudness: number;
+            /** Floor */
+            floor: number;
+            /** Peak */
+            peak: number;
+            /** Voice */
+            voice: number;
+        };
+        /**
          * InvitationView
          * @description qr: an SVG of the address with its code.  device_id: who has come by it.
          */
@@ -2159,8 +2214,27 @@ export interface components {
             call_trouble: string | null;
             /** Going Out */
             going_out: boolean;
+            /** Microphone */
+            microphone: string | null;
             /** Audiences */
             audiences: components["schemas"]["AudienceView"][];
+        };
+        /**
+         * MicrophoneView
+         * @description here: sound comes in.  open: it is the one that is open.  level_db: dBFS, of the newest moment.
+         */
+        MicrophoneView: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /** Here */
+            here: boolean;
+            /** Open */
+            open: boolean;
+            /** Level Db */
+            level_db: number;
+            heard: components["schemas"]["HearingView"] | null;
         };
         /** MirrorLink */
         MirrorLink: {
@@ -2302,6 +2376,14 @@ export interface components {
         OpenLesson: {
             /** Lesson Id */
             lesson_id: string;
+        };
+        /**
+         * OpenMicrophone
+         * @description id: the one that opens; all others close. None closes all.
+         */
+        OpenMicrophone: {
+            /** Id */
+            id: string | null;
         };
         /** OutcomeView */
         OutcomeView: {
@@ -2728,6 +2810,11 @@ export interface components {
         SmallestPrint: {
             /** Print Pt */
             print_pt: number;
+        };
+        /** SoundView */
+        SoundView: {
+            /** Microphones */
+            microphones: components["schemas"]["MicrophoneView"][];
         };
         /**
          * Span
@@ -7977,6 +8064,176 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlatesView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    sound_api_sound_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SoundView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    open_microphone_api_sound_open_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OpenMicrophone"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SoundView"];
                 };
             };
             /** @description Bad Request */

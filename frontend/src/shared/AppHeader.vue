@@ -24,6 +24,7 @@ const steps = computed(() =>
     readsTrue: live.learnersReadTrue,
     goingOut: live.state?.going_out ?? false,
     windows: live.state?.outgoing.windows ?? 0,
+    microphone: live.state?.microphone ?? null,
   }),
 )
 </script>
@@ -49,6 +50,9 @@ const steps = computed(() =>
     </nav>
     <span v-if="live.teach?.lesson" class="soft lesson"
       >{{ live.teach.lesson.title }} · {{ live.teach.lesson.class_name }}</span
+    >
+    <span v-if="live.state?.microphone" class="heard" role="status" :title="live.state.microphone"
+      ><span class="mark" aria-hidden="true" />Mic open</span
     >
     <KeysHelp />
     <span class="num clock">{{ clock }}</span>
@@ -148,6 +152,21 @@ nav a.on {
   display: block;
   background: var(--ochre);
   transform: rotate(45deg);
+}
+.heard {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  padding: 4px 10px;
+  border-radius: 14px;
+  background: var(--ink);
+  color: var(--sheet);
+  font-size: 14px;
+}
+.heard .mark {
+  display: block;
+  border-radius: 50%;
+  background: var(--sheet);
 }
 .clock {
   font-size: 17px;

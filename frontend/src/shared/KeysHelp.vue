@@ -2,13 +2,23 @@
 import { Button, Modal } from 'ant-design-vue'
 import { useEventListener } from '@vueuse/core'
 import { computed, ref } from 'vue'
+import { useMicrophones } from '@/sound/microphones'
 import { heard, useKeys } from './keys'
 import { KEYMAP } from './keymap'
+import { useLive } from './live'
+import { useSentences } from './sentences'
 
 const open = ref(false)
+const live = useLive()
+const sentences = useSentences()
+const microphones = useMicrophones()
+function mute() {
+  if (live.state?.microphone || microphones.openId) void microphones.open(null)
+  else sentences.say('All microphones are closed already.')
+}
 const rows = computed(() => heard.flatMap((screen) => [...KEYMAP[screen]]))
 useEventListener(document, 'keydown', (event) => event.key === 'Escape' && (open.value = false)) // before it has the focus, too
-useKeys('everywhere', { help: () => (open.value = true) })
+useKeys('everywhere', { help: () => (open.value = true), mute })
 </script>
 
 <template>

@@ -14,7 +14,10 @@ const plates = [
 ] as const
 
 export const KEYMAP = {
-  everywhere: [{ do: 'help', keys: ['?'], shown: '?', says: 'Show these keys' }],
+  everywhere: [
+    { do: 'help', keys: ['?'], shown: '?', says: 'Show these keys' },
+    { do: 'mute', keys: ['m'], shown: 'M', says: 'Close all microphones' },
+  ],
   teach: [
     ...plates,
     { do: 'call', keys: ['g'], shown: 'G', says: 'Start or stop the practice call' },

@@ -5,6 +5,7 @@ export interface PathFacts {
   readsTrue: boolean | null
   goingOut: boolean
   windows: number
+  microphone: string | null
 }
 
 export interface PathStep {
@@ -21,7 +22,7 @@ export function pathSteps(facts: PathFacts): PathStep[] {
     { word: 'Kit', name: 'kit', to: '/kit', ...kitState(facts) },
     { word: 'Square up', name: 'square-up', to: '/square-up', ...squareState(facts) },
     { word: 'Plates', name: 'plates', to: '/plates', state: 'nothing', says: 'What stands where' },
-    later('Sound'),
+    { word: 'Sound', name: 'sound', to: '/sound', ...soundState(facts) },
     later('Way in'),
     later('Ready'),
     {
@@ -44,6 +45,12 @@ function kitState(facts: PathFacts): Pick<PathStep, 'state' | 'says'> {
   if (!facts.hasFace) return { state: 'attention', says: 'No camera serves as face' }
   if (facts.anyLost) return { state: 'attention', says: 'A camera gives no picture' }
   return { state: 'done', says: 'Page and face have their cameras' }
+}
+
+function soundState(facts: PathFacts): Pick<PathStep, 'state' | 'says'> {
+  return facts.microphone
+    ? { state: 'done', says: `${facts.microphone} is open` }
+    : { state: 'nothing', says: 'All microphones are closed' }
 }
 
 function squareState(facts: PathFacts): Pick<PathStep, 'state' | 'says'> {

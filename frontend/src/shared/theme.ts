@@ -1,6 +1,7 @@
 export const theme = {
   token: {
     colorPrimary: '#23459B',
+    colorLink: '#23459B',
     colorText: '#1D2433',
     colorTextSecondary: '#5D6373',
     colorBgContainer: '#FFFDF8',

@@ -47,7 +47,10 @@ function boardWindow() {
     <div v-for="line in view.paths" :key="line.who" class="line">
       <div class="who">
         <b>{{ line.who }}</b>
-        <VerdictChip :kind="line.path.reads_true ? 'holds' : line.press ? 'wrong' : 'look'">{{
+        <VerdictChip v-if="line.who.startsWith('You')" kind="unknown">{{
+          line.path.reads_true ? 'Not mirrored' : 'Mirrored for you'
+        }}</VerdictChip>
+        <VerdictChip v-else :kind="line.path.reads_true ? 'holds' : 'wrong'">{{
           line.path.reads_true ? 'Reads true' : 'Reads reversed'
         }}</VerdictChip>
       </div>

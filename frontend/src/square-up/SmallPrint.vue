@@ -46,12 +46,10 @@ function take(way: keyof typeof PRESSES) {
           >to <span class="num">{{ one.smallest_print_pt }} pt</span></VerdictChip
         >
         <VerdictChip v-else-if="one.reads" kind="holds">Readable</VerdictChip>
-        <VerdictChip v-else kind="look"
-          >Needs <span class="num">{{ times(one.too_small_by) }}×</span> larger print</VerdictChip
-        >
+        <VerdictChip v-else kind="look">Needs {{ times(one.too_small_by) }}× larger</VerdictChip>
         <span class="soft"
-          ><span class="num">{{ one.smallest_print_pt }} pt</span> and up<template v-if="one.words"
-            >, {{ Math.round(one.words) }} words across</template
+          >{{ one.smallest_print_pt }} pt and up<template v-if="one.words"
+            >, {{ Math.round(one.words) }} words</template
           ></span
         >
       </div>
@@ -60,7 +58,7 @@ function take(way: keyof typeof PRESSES) {
       <li v-for="one in view.advice.slice(0, 2)" :key="one.way">
         <span
           >{{ one.says
-          }}<b v-if="one.worst_pt !== null && one.worst_pt !== undefined" class="num"
+          }}<b v-if="one.worst_pt !== null && one.worst_pt !== undefined"
             >: {{ one.reads ? 'all can read it' : `readable to ${one.worst_pt.toFixed(1)} pt`
             }}<template v-if="one.words">, {{ Math.round(one.words) }} words across</template></b
           ></span

@@ -44,7 +44,7 @@ const previewWidth = Math.round(144 * window.devicePixelRatio)
         <VerdictChip
           v-if="audience.smallest_print_pt !== null"
           :kind="audience.holds_usual_print ? 'holds' : 'look'"
-          >Reads <span class="num">{{ audience.smallest_print_pt }} pt</span> and up</VerdictChip
+          >Reads {{ audience.smallest_print_pt }} pt and up</VerdictChip
         >
         <p v-if="audience.reads === false" class="soft">
           Needs {{ audience.too_small_by?.toFixed(1) }}× larger print.

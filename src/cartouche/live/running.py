@@ -16,13 +16,14 @@ from cartouche.live.feeds import Feed, Feeds, PulledFeed
 from cartouche.live.hub import Hub, HubSink
 from cartouche.live.page_surfaces import PageSurfaces
 from cartouche.live.setup import NO_CHAIN, Setup
+from cartouche.live.sound.microphones import Microphones
 from cartouche.live.source import CodecMaker, PictureSource
 from cartouche.live.stage import Stage
 from cartouche.live.stream_feed import StreamFeed
 from cartouche.live.troubles import Troubles
 from cartouche.live.verdicts import Verdicts
 from cartouche.live.watcher import Watcher
-from cartouche.models import page_nets, person_net, way_net
+from cartouche.models import SpeechNet, page_nets, person_net, way_net
 
 SIZES: dict[str, Size] = {"720p": Size(1280, 720), "1080p": Size(1920, 1080)}
 
@@ -41,6 +42,8 @@ class RunningLesson:
         self.call = CallRunner(self.hub, self.troubles, make_codec, LAYERS, AUDIENCES)
         self.windows = 0  # open outgoing windows
         self.verdicts = Verdicts(self.feeds, self.desk, self.watcher, lambda: self.windows > 0 and not self.call.running)
+        self.sound = Microphones(SpeechNet)
+        self.sound.on_change.append(lambda: self.stage.versions.touch("sound"))
         self._pages, self._sizes = PageSurfaces(), dict[str, Size]()
         self.wants = Wants(self.demand, self.feeds, lambda: self.setup, lambda: self.call.running)
         self.desk.sinks = (HubSink(self.hub, OUTGOING), self.call)

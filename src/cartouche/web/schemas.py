@@ -402,4 +402,5 @@ class LiveView(BaseModel):
     call_running: bool
     call_trouble: str | None
     going_out: bool
+    microphone: str | None
     audiences: list[AudienceView]

@@ -122,6 +122,7 @@ def live_view(state: AppState, guests: Guests) -> LiveView:
         call_running=running.call.running,
         call_trouble=next((trouble.sentence for trouble in troubles if trouble.stage == "call"), None),
         going_out=running.call.running or running.windows > 0,
+        microphone=running.sound.open_label,
         audiences=[audience_view(verdict) for verdict in running.verdicts.of(setup)],
     )
 

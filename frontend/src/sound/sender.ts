@@ -1,0 +1,45 @@
+import { socketUrl } from '@/shared/reconnecting'
+
+const RATE = 48_000
+const MAX_WAITING = 48_000 // bytes: half a second; what a stalled network does not take is dropped, never kept
+
+/** One microphone on its way to Cartouche. Stopping it stops the track: then no sample leaves the browser. */
+export class SoundSender {
+  private context: AudioContext | null = null
+  private socket: WebSocket | null = null
+  private stopped = false
+
+  constructor(
+    readonly id: string,
+    readonly label: string,
+    private readonly stream: MediaStream,
+    private readonly ended: (id: string) => void,
+  ) {
+    for (const track of stream.getAudioTracks()) track.addEventListener('ended', () => this.stop())
+  }
+
+  async start() {
+    this.context = new AudioContext({ sampleRate: RATE })
+    await this.context.audioWorklet.addModule('/assets/sound-worklet.js')
+    if (this.stopped) return
+    this.socket = new WebSocket(socketUrl(`/api/sound/${this.id}?label=${encodeURIComponent(this.label)}`))
+    this.socket.addEventListener('close', () => this.stop())
+    const blocks = new AudioWorkletNode(this.context, 'cartouche-blocks', { numberOfOutputs: 0 })
+    blocks.port.onmessage = (event: MessageEvent<ArrayBuffer>) => {
+      const socket = this.socket
+      if (socket?.readyState === WebSocket.OPEN && socket.bufferedAmount < MAX_WAITING)
+        socket.send(event.data)
+    }
+    this.context.createMediaStreamSource(this.stream).connect(blocks)
+    await this.context.resume()
+  }
+
+  stop() {
+    if (this.stopped) return
+    this.stopped = true
+    for (const track of this.stream.getTracks()) track.stop()
+    this.socket?.close()
+    void this.context?.close()
+    this.ended(this.id)
+  }
+}

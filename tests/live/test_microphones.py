@@ -1,0 +1,73 @@
+"""The room of the microphones: one is open, what nobody sends is not here, memory stays bounded."""
+
+import numpy as np
+import pytest
+
+from cartouche.bench.microphones import microphone
+from cartouche.core.sound.hearing import WINDOW_S
+from cartouche.core.sound.loudness import RATE
+from cartouche.live.sound.microphones import BLOCK, MAX_MICROPHONES, Microphones
+from cartouche.models import SpeechNet
+
+
+def room() -> Microphones:
+    return Microphones(SpeechNet)
+
+
+def play(microphones: Microphones, name: str, samples: np.ndarray, begun_s: float) -> float:
+    """In blocks of 20 ms, as a browser sends them; the moment after the last."""
+    for at in range(0, samples.size - BLOCK + 1, BLOCK):
+        microphones.take(name, samples[at : at + BLOCK], begun_s + at / RATE)
+    return begun_s + samples.size / RATE
+
+
+def test_one_is_open_and_opening_another_closes_it() -> None:
+    microphones, told = room(), []
+    microphones.on_change.append(lambda: told.append(microphones.open_label))
+    for name in ("a", "b"):
+        assert microphones.join(name, f"Microphone {name}")
+    microphones.open("a")
+    microphones.open("b")
+    assert [facts.open for facts in microphones.facts(0.0)] == [False, True]
+    assert told[-2:] == ["Microphone a", "Microphone b"]
+    microphones.leave("b")
+    assert microphones.open_label is None
+    with pytest.raises(KeyError):
+        microphones.open("b")
+    assert microphones.open_id is None
+
+
+def test_a_voice_is_heard_and_gone_when_it_stops_coming() -> None:
+    microphones = room()
+    microphones.join("a", "Lapel")
+    now = play(microphones, "a", microphone("well", 4.0, 3), 100.0)
+    facts = microphones.facts(now)[0]
+    assert facts.here
+    assert facts.heard is not None
+    assert facts.heard.kind == "well"
+    assert -40 < facts.level_db < 0
+    later = microphones.facts(now + 3)[0]
+    assert not later.here
+    assert later.heard is None
+
+
+def test_after_a_gap_nothing_of_before_counts() -> None:
+    microphones = room()
+    microphones.join("a", "Lapel")
+    now = play(microphones, "a", microphone("well", 4.0, 3), 100.0)
+    microphones.facts(now)
+    play(microphones, "a", np.zeros(RATE // 2, np.int16), now + 10)
+    assert microphones.facts(now + 10.5)[0].heard is None
+
+
+def test_it_keeps_no_more_than_the_window_and_no_more_than_so_many() -> None:
+    microphones = room()
+    for number in range(MAX_MICROPHONES):
+        assert microphones.join(str(number), "")
+    assert not microphones.join("one more", "")
+    assert microphones.join("3", ""), "a known one may come again"
+    now = play(microphones, "0", np.ones(20 * RATE, np.int16), 0.0)
+    assert microphones._by_id["0"].samples.size == WINDOW_S * RATE
+    microphones.facts(now)
+    assert microphones._by_id["0"].voice.size <= WINDOW_S * 16_000 / 512
+    microphones.take("nobody", np.ones(BLOCK, np.int16), 0.0)

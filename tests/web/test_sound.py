@@ -1,0 +1,66 @@
+"""Sound over its socket and routes: what is no sound is refused, memory is bounded, nobody else may send."""
+
+import numpy as np
+import pytest
+from fastapi.testclient import TestClient
+from starlette.websockets import WebSocketDisconnect
+
+from cartouche.live.sound.microphones import MAX_BLOCK, MAX_MICROPHONES
+from cartouche.web.state import AppState
+from tests.helpers import eventually
+from tests.web.conftest import OURS, SOCKETS
+
+BLOCK = np.zeros(960, "<i2").tobytes()
+
+
+def test_a_microphone_comes_is_opened_and_goes(web: TestClient, state: AppState) -> None:
+    with web.websocket_connect(f"{SOCKETS}/api/sound/abc?label=Lapel", headers=OURS) as socket:
+        socket.send_bytes(BLOCK)
+        assert eventually(lambda: [one for one in web.get("/api/sound").json()["microphones"] if one["here"]])[0]["label"] == "Lapel"
+        opened = web.put("/api/sound/open", json={"id": "abc"}).json()
+        assert opened["microphones"][0]["open"]
+        assert web.get("/api/live").json()["microphone"] == "Lapel"
+        assert not web.put("/api/sound/open", json={"id": None}).json()["microphones"][0]["open"]
+    eventually(lambda: web.get("/api/sound").json()["microphones"] == [])
+    assert web.put("/api/sound/open", json={"id": "abc"}).status_code == 404
+    assert web.put("/api/sound/open", json={"id": "../x"}).status_code == 422
+
+
+@pytest.mark.parametrize("content", [b"", b"x", b"\0" * (2 * MAX_BLOCK + 2)], ids=["empty", "odd", "too much"])
+def test_what_is_no_sound_ends_the_line(web: TestClient, content: bytes) -> None:
+    with web.websocket_connect(f"{SOCKETS}/api/sound/abc", headers=OURS) as socket:
+        socket.send_bytes(content)
+        with pytest.raises(WebSocketDisconnect) as ended:
+            socket.receive_text()
+    assert ended.value.code == 1003
+
+
+def test_text_is_no_sound(web: TestClient) -> None:
+    with web.websocket_connect(f"{SOCKETS}/api/sound/abc", headers=OURS) as socket:
+        socket.send_text("NaN")
+        with pytest.raises(WebSocketDisconnect):
+            socket.receive_text()
+
+
+def test_other_pages_may_not_send(web: TestClient) -> None:
+    elsewhere = {**OURS, "origin": "http://elsewhere.example"}
+    with pytest.raises(WebSocketDisconnect), web.websocket_connect(f"{SOCKETS}/api/sound/abc", headers=elsewhere) as socket:
+        socket.receive_text()
+
+
+def test_there_are_only_so_many(web: TestClient, state: AppState) -> None:
+    for number in range(MAX_MICROPHONES):
+        state.running.sound.join(f"m{number}", "")
+    with web.websocket_connect(f"{SOCKETS}/api/sound/more", headers=OURS) as socket, pytest.raises(WebSocketDisconnect) as ended:
+        socket.receive_text()
+    assert ended.value.code == 4429
+    for number in range(MAX_MICROPHONES):
+        state.running.sound.leave(f"m{number}")
+
+
+def test_a_flood_is_bounded(web: TestClient, state: AppState) -> None:
+    with web.websocket_connect(f"{SOCKETS}/api/sound/abc", headers=OURS) as socket:
+        for _ in range(400):
+            socket.send_bytes(np.ones(MAX_BLOCK, "<i2").tobytes())
+        eventually(lambda: web.get("/api/sound").json()["microphones"][0]["here"])
+        assert state.running.sound._by_id["abc"].samples.size <= 5 * 48_000
