@@ -312,7 +312,7 @@ def test_a_lesson_is_added_and_opened(page: Page, app: Application) -> None:
     page.get_by_label("Begins at").fill("11:35")
     page.get_by_role("button", name="Add it").click()
     page.get_by_role("button", name="Open: Map scales 7D").click()
-    expect(page.get_by_text("Map scales · 7D")).to_be_visible()
+    expect(page.get_by_role("heading", name="Map scales · 7D")).to_be_visible()
     expect(shown(page, "The outgoing picture")).to_be_visible()
 
 

@@ -176,7 +176,7 @@ def test_what_the_face_covers_is_said_and_mended_with_one_press(page: Page, app:
     app.ask("PUT", "/api/plates/page", {"plate": {"id": "page", "name": "Page", "places": places}})
     app.ask("PUT", "/api/teach/plate", {"plate_id": "page"})
     page.goto("/teach")
-    expect(page.get_by_text(re.compile(r"The face covers \d+ % of the writing"))).to_be_visible()
+    expect(page.get_by_text(re.compile(r"The face covers \d+% of the writing"))).to_be_visible()
     page.get_by_role("button", name="Keep it off the writing").click()
     eventually(lambda: plates(app)[1]["places"][1]["off_writing"])
 
@@ -206,6 +206,7 @@ def test_an_exported_file_comes_in_again(page: Page, app: Application) -> None:
     path = coming.value.path()
     count = len(plates(app))
     page.get_by_label("Plates file").set_input_files({"name": "p.json", "mimeType": "application/json", "buffer": path.read_bytes()})
+    page.get_by_role("button", name="Add beside, numbered").click()
     eventually(lambda: len(plates(app)) == 2 * count)
 
 

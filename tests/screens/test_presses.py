@@ -117,10 +117,11 @@ def test_there_is_one_outgoing_window_whoever_opens_it(page: Page, app: Applicat
         page.keyboard.press("o")
     expect(shown(opened.value, "The outgoing picture")).to_be_visible()
     page.goto(f"/square-up/{sheet}")
+    page.get_by_role("button", name="I have a board in the room").click()
     page.get_by_role("button", name="Open it for the board").click()
     expect(page.get_by_text("Board in the room, by the outgoing window")).to_be_visible()
     assert len(page.context.pages) == 2
-    app.ask("PUT", f"/api/square-up/{sheet}/board", {"fed_by": "call"})
+    app.ask("PUT", f"/api/square-up/{sheet}/board", {"fed_by": "nothing"})
 
 
 def test_keys_work_in_the_outgoing_window_too(page: Page, app: Application) -> None:
@@ -151,7 +152,7 @@ def test_the_device_that_served_before_serves_again_when_the_other_is_removed(pa
     eventually(lambda: device(app, "Contour sheet")["serves"] == "page")
     app.ask("PATCH", f"/api/kit/devices/{device(app, 'Contour sheet')['id']}", {"serves": "nothing"})
     page.goto("/teach")
-    expect(page.get_by_role("alert").filter(has_text="No camera serves as page")).to_be_visible()
+    expect(page.get_by_role("alert").filter(has_text="No camera is the page")).to_be_visible()
 
 
 def test_a_shortcut_on_a_list_works_and_never_picks_from_it(page: Page, app: Application) -> None:

@@ -76,9 +76,10 @@ a {
 }
 .skip {
   position: absolute;
-  left: -999px;
+  transform: translateY(-60px);
 }
 .skip:focus {
+  transform: none;
   left: 20px;
   top: 6px;
   z-index: 10;

@@ -55,9 +55,9 @@ def test_the_smallest_pictures_are_pictures_too(tmp_path: Path, size: tuple[int,
 @pytest.mark.parametrize(
     ("name", "content", "error", "says"),
     [
-        ("notes.pdf", b"Dear colleagues,\n", WrongKind, "not a PDF inside"),
-        ("notes.png", b"Dear colleagues,\n", WrongKind, "not a PNG inside"),
-        ("sheet.docx", b"PK\x03\x04....", WrongKind, "not a page or a clip inside"),
+        ("notes.pdf", b"Dear colleagues,\n", WrongKind, "isn't really a PDF"),
+        ("notes.png", b"Dear colleagues,\n", WrongKind, "isn't really a PNG"),
+        ("sheet.docx", b"PK\x03\x04....", WrongKind, "isn't really a page or a clip"),
         ("empty.pdf", b"", EmptyFile, "is empty"),
         ("empty.mp4", b"", EmptyFile, "is empty"),
     ],
