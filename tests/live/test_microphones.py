@@ -23,15 +23,15 @@ def play(microphones: Microphones, name: str, samples: np.ndarray, begun_s: floa
 
 def test_one_is_open_and_opening_another_closes_it() -> None:
     microphones, told = room(), []
-    microphones.on_change.append(lambda: told.append(microphones.open_label))
+    microphones.on_change.append(lambda: told.append(microphones.opened))
     for name in ("a", "b"):
         assert microphones.join(name, f"Microphone {name}")
     microphones.open("a")
     microphones.open("b")
     assert [facts.open for facts in microphones.facts(0.0)] == [False, True]
-    assert told[-2:] == ["Microphone a", "Microphone b"]
+    assert told[-2:] == [("a", "Microphone a"), ("b", "Microphone b")]
     microphones.leave("b")
-    assert microphones.open_label is None
+    assert microphones.opened is None
     with pytest.raises(KeyError):
         microphones.open("b")
     assert microphones.open_id is None

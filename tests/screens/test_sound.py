@@ -106,6 +106,19 @@ def test_what_is_closed_does_not_leave_the_browser(hearing: Page, app: Applicati
     eventually(lambda: not any(one["here"] for one in app.get("/api/sound")["microphones"]))
 
 
+def test_another_tab_that_closes_all_stops_it_here(hearing: Page, app: Application) -> None:
+    rows(hearing)
+    hearing.get_by_role("button", name="Open this one").first.click()
+    expect(hearing.get_by_text("Mic open")).to_be_visible()
+    hearing.get_by_role("link", name="Kit").click()
+    other = hearing.context.new_page()
+    other.goto("/outgoing")
+    expect(other.locator("canvas[data-shown=true]")).to_be_visible()
+    other.keyboard.press("m")
+    expect(hearing.get_by_text("Mic open")).to_be_hidden()
+    eventually(lambda: app.get("/api/sound")["microphones"] == [])
+
+
 def test_leaving_the_screen_stops_what_was_only_measured(hearing: Page, app: Application) -> None:
     assert rows(hearing) >= 1
     eventually(lambda: any(one["here"] for one in app.get("/api/sound")["microphones"]))

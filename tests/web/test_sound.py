@@ -19,7 +19,7 @@ def test_a_microphone_comes_is_opened_and_goes(web: TestClient, state: AppState)
         assert eventually(lambda: [one for one in web.get("/api/sound").json()["microphones"] if one["here"]])[0]["label"] == "Lapel"
         opened = web.put("/api/sound/open", json={"id": "abc"}).json()
         assert opened["microphones"][0]["open"]
-        assert web.get("/api/live").json()["microphone"] == "Lapel"
+        assert web.get("/api/live").json()["microphone"] == {"id": "abc", "label": "Lapel"}
         assert not web.put("/api/sound/open", json={"id": None}).json()["microphones"][0]["open"]
     eventually(lambda: web.get("/api/sound").json()["microphones"] == [])
     assert web.put("/api/sound/open", json={"id": "abc"}).status_code == 404

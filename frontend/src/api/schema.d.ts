@@ -2214,8 +2214,7 @@ export interface components {
             call_trouble: string | null;
             /** Going Out */
             going_out: boolean;
-            /** Microphone */
-            microphone: string | null;
+            microphone: components["schemas"]["OpenMicrophoneView"] | null;
             /** Audiences */
             audiences: components["schemas"]["AudienceView"][];
         };
@@ -2384,6 +2383,13 @@ export interface components {
         OpenMicrophone: {
             /** Id */
             id: string | null;
+        };
+        /** OpenMicrophoneView */
+        OpenMicrophoneView: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
         };
         /** OutcomeView */
         OutcomeView: {

@@ -13,6 +13,7 @@ useKeys('outgoing', {
   next: () => plate({ by: 1 }),
   previous: () => plate({ by: -1 }),
   plate: (event) => plate({ number: Number(event.key) }),
+  mute: () => void api.PUT('/api/sound/open', { body: { id: null } }).catch(() => {}),
 })
 </script>
 

@@ -32,7 +32,7 @@ export const KEYMAP = {
     { do: 'play', keys: ['v'], shown: 'V', says: 'Play or pause the clip' },
     { do: 'sound', keys: ['x'], shown: 'X', says: 'Sound of the clip on or off' },
   ],
-  outgoing: plates,
+  outgoing: [...plates, { do: 'mute', keys: ['m'], shown: 'M', says: 'Close all microphones' }],
   plates: [
     { do: 'choose', keys: DIGITS, shown: '1 … 9', says: 'Choose this plate' },
     { do: 'next', keys: ['n'], shown: 'N', says: 'Choose the next plate' },

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
+import { useEventListener } from '@vueuse/core'
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { api, answer, type Schemas } from '@/api/client'
 import { useLive } from '@/shared/live'
@@ -21,6 +22,7 @@ onBeforeUnmount(() => {
   window.clearInterval(timer)
   microphones.leave()
 })
+useEventListener(navigator.mediaDevices, 'devicechange', () => void microphones.look())
 let asking = false
 async function look() {
   if (asking || document.hidden) return
@@ -56,7 +58,7 @@ const rows = computed(() =>
     facts: told.value?.microphones.find((known) => known.id === one.id),
   })),
 )
-const openName = computed(() => live.state?.microphone ?? null)
+const openName = computed(() => live.state?.microphone?.label ?? null)
 const share = (db: number | undefined) =>
   Math.max(0, Math.min(100, (100 * ((db ?? FLOOR_DB) - FLOOR_DB)) / -FLOOR_DB))
 </script>

@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia'
-import { reactive, ref, shallowReactive } from 'vue'
+import { reactive, ref, shallowReactive, watch } from 'vue'
 import { api, answer } from '@/api/client'
+import { useLive } from '@/shared/live'
 import { useSentences } from '@/shared/sentences'
 import { SoundSender } from './sender'
 
@@ -116,6 +117,19 @@ export const useMicrophones = defineStore('microphones', () => {
     const done = await sentences.attempt(() => answer(api.PUT('/api/sound/open', { body: { id } })))
     if (!done) openId.value = null
   }
+
+  /** Another tab opened one, or closed all from the outgoing window: what was open here is stopped. */
+  const live = useLive()
+  watch(
+    () => live.state?.microphone?.id ?? null,
+    (id) => {
+      const mine = openId.value
+      if (!mine || id === mine) return
+      openId.value = null
+      const sender = sending.get(mine)
+      if (sender && !looking.value) stop(mine, sender)
+    },
+  )
 
   return { here, trouble, troubles, sending, openId, look, leave, open }
 })

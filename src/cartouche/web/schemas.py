@@ -388,6 +388,11 @@ class OutgoingView(BaseModel):
     trouble: str | None
 
 
+class OpenMicrophoneView(BaseModel):
+    id: str
+    label: str
+
+
 class LiveView(BaseModel):
     """Pushed twice a second and after each change.
 
@@ -402,5 +407,5 @@ class LiveView(BaseModel):
     call_running: bool
     call_trouble: str | None
     going_out: bool
-    microphone: str | None
+    microphone: OpenMicrophoneView | None
     audiences: list[AudienceView]

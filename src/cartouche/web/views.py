@@ -22,6 +22,7 @@ from cartouche.web.schemas import (
     LightPathView,
     LightStage,
     LiveView,
+    OpenMicrophoneView,
     OutgoingView,
     ReadingsView,
 )
@@ -109,6 +110,7 @@ def live_view(state: AppState, guests: Guests) -> LiveView:
     sounds, clips = guests.visitors.sounds(), state.sources.clips()
     troubles = running.troubles.now(now_s)
     by_device = {trouble.device_id: trouble.sentence for trouble in reversed(troubles) if trouble.device_id}
+    opened = running.sound.opened
     said = {**by_device, **running.stage.notices}
     return LiveView(
         version=sum(versions.values()),
@@ -122,7 +124,7 @@ def live_view(state: AppState, guests: Guests) -> LiveView:
         call_running=running.call.running,
         call_trouble=next((trouble.sentence for trouble in troubles if trouble.stage == "call"), None),
         going_out=running.call.running or running.windows > 0,
-        microphone=running.sound.open_label,
+        microphone=OpenMicrophoneView(id=opened[0], label=opened[1]) if opened else None,
         audiences=[audience_view(verdict) for verdict in running.verdicts.of(setup)],
     )
 

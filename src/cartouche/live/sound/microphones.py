@@ -58,10 +58,10 @@ class Microphones:
         self.on_change: list[Callable[[], None]] = []
 
     @property
-    def open_label(self) -> str | None:
-        """What the open one is called; None while all are closed."""
+    def opened(self) -> tuple[str, str] | None:
+        """Id and label of the open one; None while all are closed."""
         one = self._by_id.get(self.open_id or "")
-        return one.label if one is not None else None
+        return (one.id, one.label) if one is not None else None
 
     def join(self, microphone_id: str, label: str) -> bool:
         """It may send. False where there are too many."""
