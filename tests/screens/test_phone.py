@@ -117,6 +117,21 @@ def test_the_teacher_chooses_the_lens_and_opens_the_microphone(phone: Page, app:
     assert arrives(app)
 
 
+def test_its_microphone_stands_among_the_others_and_one_key_closes_it(page: Page, phone: Page, app: Application) -> None:
+    phone.goto(invite(app)["link"])
+    eventually(lambda: (guest(app).get("told") or {}).get("microphone") == "off", SECONDS)
+    page.goto("/sound")
+    mine = page.get_by_role("listitem").filter(has_text="Old phone")
+    mine.get_by_role("button", name="Open this one").click()
+    eventually(lambda: guest(app)["told"]["microphone"] == "on", SECONDS)
+    expect(page.get_by_text("Mic open")).to_be_visible(timeout=SECONDS * 1000)
+    expect(page.get_by_text("Old phone is open. All others are closed.")).to_be_visible()
+    page.get_by_role("link", name="Kit").click()
+    page.keyboard.press("m")
+    eventually(lambda: guest(app)["told"]["microphone"] == "off", SECONDS)
+    expect(page.get_by_text("Mic open")).to_be_hidden()
+
+
 def test_lenses_are_chosen_by_their_pictures_on_the_phone(phone: Page, app: Application) -> None:
     phone.goto(invite(app)["link"])
     phone.get_by_role("button", name="Another lens").click()

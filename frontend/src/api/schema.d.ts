@@ -982,7 +982,7 @@ export interface paths {
         get?: never;
         /**
          * Open Microphone
-         * @description One press: this one is open and no other.
+         * @description One press: this one is open and no other, phones included.
          */
         put: operations["open_microphone_api_sound_open_put"];
         post?: never;
@@ -2220,13 +2220,19 @@ export interface components {
         };
         /**
          * MicrophoneView
-         * @description here: sound comes in.  open: it is the one that is open.  level_db: dBFS, of the newest moment.
+         * @description phone: its id is that of a device of the kit.  here: sound comes in, or can.  open: it is the one that is open.  level_db: dBFS,
+         *     of the newest moment.
          */
         MicrophoneView: {
             /** Id */
             id: string;
             /** Label */
             label: string;
+            /**
+             * Phone
+             * @default false
+             */
+            phone: boolean;
             /** Here */
             here: boolean;
             /** Open */
@@ -2384,7 +2390,10 @@ export interface components {
             /** Id */
             id: string | null;
         };
-        /** OpenMicrophoneView */
+        /**
+         * OpenMicrophoneView
+         * @description label: '' for a phone: id is that of a device of the kit.
+         */
         OpenMicrophoneView: {
             /** Id */
             id: string;

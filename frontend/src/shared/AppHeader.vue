@@ -24,7 +24,7 @@ const steps = computed(() =>
     readsTrue: live.learnersReadTrue,
     goingOut: live.state?.going_out ?? false,
     windows: live.state?.outgoing.windows ?? 0,
-    microphone: live.state?.microphone?.label ?? null,
+    microphone: live.microphone,
   }),
 )
 </script>
@@ -51,7 +51,7 @@ const steps = computed(() =>
     <span v-if="live.teach?.lesson" class="soft lesson"
       >{{ live.teach.lesson.title }} · {{ live.teach.lesson.class_name }}</span
     >
-    <span v-if="live.state?.microphone" class="heard" role="status" :title="live.state.microphone.label"
+    <span v-if="live.microphone" class="heard" role="status" :title="live.microphone"
       ><span class="mark" aria-hidden="true" />Mic open</span
     >
     <KeysHelp />

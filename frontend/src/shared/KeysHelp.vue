@@ -13,7 +13,7 @@ const live = useLive()
 const sentences = useSentences()
 const microphones = useMicrophones()
 function mute() {
-  if (live.state?.microphone || microphones.openId) void microphones.open(null)
+  if (live.microphone || microphones.openId) void microphones.open(null)
   else sentences.say('All microphones are closed already.')
 }
 const rows = computed(() => heard.flatMap((screen) => [...KEYMAP[screen]]))

@@ -49,6 +49,12 @@ export const useLive = defineStore('live', () => {
   }
 
   const feeds = computed(() => new Map((state.value?.feeds ?? []).map((feed) => [feed.id, feed])))
+  /** The open microphone's name; null while all are closed. */
+  const microphone = computed(() => {
+    const open = state.value?.microphone
+    if (!open) return null
+    return open.label || (kit.value?.devices.find((device) => device.id === open.id)?.name ?? 'A phone')
+  })
   const pageDevice = computed(() => kit.value?.devices.find((device) => device.serves === 'page'))
   const faceDevice = computed(() => kit.value?.devices.find((device) => device.serves === 'face'))
   /** The devices that places of this plate want. */
@@ -71,5 +77,5 @@ export const useLive = defineStore('live', () => {
     () => state.value?.audiences.find((a) => !a.is_teacher)?.path?.reads_true ?? null,
   )
 
-  return { state, connected, kit, teach, feeds, away, onPlate, pageDevice, faceDevice, learnersReadTrue, signature, start, refresh } // prettier-ignore
+  return { state, connected, kit, teach, feeds, away, onPlate, microphone, pageDevice, faceDevice, learnersReadTrue, signature, start, refresh } // prettier-ignore
 })

@@ -51,14 +51,17 @@ const WORDS: Record<string, string> = {
   hum: 'Hum',
   nothing: 'Nothing at all',
 }
-const rows = computed(() =>
-  microphones.here.map((one) => ({
+const rows = computed(() => [
+  ...microphones.here.map((one) => ({
     ...one,
     trouble: microphones.troubles.get(one.id),
     facts: told.value?.microphones.find((known) => known.id === one.id),
   })),
-)
-const openName = computed(() => live.state?.microphone?.label ?? null)
+  ...(told.value?.microphones ?? [])
+    .filter((one) => one.phone)
+    .map((facts) => ({ id: facts.id, label: facts.label, trouble: undefined, facts })),
+])
+const openName = computed(() => live.microphone)
 const share = (db: number | undefined) =>
   Math.max(0, Math.min(100, (100 * ((db ?? FLOOR_DB) - FLOOR_DB)) / -FLOOR_DB))
 </script>
@@ -115,6 +118,13 @@ const share = (db: number | undefined) =>
               background {{ one.facts.heard.floor.toFixed(0) }} LUFS
             </p>
           </template>
+          <p v-else-if="one.facts?.phone" class="soft">
+            {{
+              one.facts.open
+                ? 'On the phone: its level shows that it hears.'
+                : 'On the phone: open it to hear it.'
+            }}
+          </p>
           <p v-else class="soft">Listening: say a sentence.</p>
         </div>
         <Button v-if="one.facts?.open" size="large" @click="microphones.open(null)">Close</Button>

@@ -112,7 +112,7 @@ export const useMicrophones = defineStore('microphones', () => {
 
   /** Opens this one and closes all others; null closes all. What is closed is stopped here first, whatever the server says. */
   async function open(id: string | null) {
-    openId.value = id
+    openId.value = here.value.some((one) => one.id === id) ? id : null
     if (!looking.value) for (const [other, sender] of sending) if (other !== id) stop(other, sender)
     const done = await sentences.attempt(() => answer(api.PUT('/api/sound/open', { body: { id } })))
     if (!done) openId.value = null

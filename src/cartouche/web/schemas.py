@@ -389,6 +389,8 @@ class OutgoingView(BaseModel):
 
 
 class OpenMicrophoneView(BaseModel):
+    """label: '' for a phone: id is that of a device of the kit."""
+
     id: str
     label: str
 

@@ -88,6 +88,19 @@ class Visitors:
         """Levels of their microphones, dBFS, by device; None where none is open."""
         return {device_id: visitor.sound_db for device_id, visitor in tuple(self._by_id.items())}
 
+    def microphones(self) -> dict[str, bool]:
+        """Of those that are here and may listen: whether their microphone is open, by device."""
+        now_s = time.monotonic()
+        here = [visitor for visitor in tuple(self._by_id.values()) if visitor.is_here(now_s) and visitor.report is not None]
+        return {one.device_id: one.report.microphone == "on" for one in here if one.report is not None and one.report.microphone != "none"}
+
+    def open_microphone(self, device_id: str | None) -> None:
+        """This one's and no other's; None closes all."""
+        for one, is_open in self.microphones().items():
+            visitor, wanted = self._by_id[one], one == device_id
+            if is_open != wanted or visitor.orders.microphone not in (None, wanted):
+                self.order(one, lambda orders, wanted=wanted: orders.model_copy(update={"microphone": wanted}))  # type: ignore[misc]
+
     # what they tell and hear
 
     async def hear(self, visitor: Visitor, report: Report) -> GuestState:

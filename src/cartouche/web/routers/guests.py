@@ -66,7 +66,11 @@ def control(device_id: Id, change_: ControlChange, state: State, book: Book) -> 
         settings = {**({} if change_.lens else orders.settings), **change_.settings}
         return Orders(lens=change_.lens or orders.lens, settings=settings, refocus=refocus, microphone=microphone)
 
-    book.visitors.order(state.device(device_id).id, change)
+    device_id = state.device(device_id).id
+    if change_.microphone:
+        state.running.sound.open(None)  # one open microphone, and only one
+        book.visitors.open_microphone(device_id)
+    book.visitors.order(device_id, change)
 
 
 @router.post("/{device_id}/wait", status_code=204)

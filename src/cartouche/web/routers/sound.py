@@ -8,13 +8,17 @@ import numpy as np
 from fastapi import APIRouter, Depends, Query, WebSocket
 from pydantic import BaseModel, ConfigDict, Field
 
+from cartouche.core.sound.loudness import SILENCE_LUFS
 from cartouche.live.sound.microphones import MAX_BLOCK, MicrophoneFacts, Microphones
 from cartouche.store.errors import NotKept
+from cartouche.web.guests.book import Guests
 from cartouche.web.pictures_in import MALFORMED
+from cartouche.web.routers.guests import guest_book
 from cartouche.web.state import AppState, app_state, socket_state
 
 router = APIRouter(tags=["sound"])
 State = Annotated[AppState, Depends(app_state)]
+Book = Annotated[Guests, Depends(guest_book)]
 MicrophoneId = Annotated[str, Field(min_length=1, max_length=128, pattern=r"^[\w-]+$")]
 FULL = 4429
 
@@ -31,10 +35,12 @@ class HearingView(BaseModel):
 
 
 class MicrophoneView(BaseModel):
-    """here: sound comes in.  open: it is the one that is open.  level_db: dBFS, of the newest moment."""
+    """phone: its id is that of a device of the kit.  here: sound comes in, or can.  open: it is the one that is open.  level_db: dBFS,
+    of the newest moment."""
 
     id: str
     label: str
+    phone: bool = False
     here: bool
     open: bool
     level_db: float
@@ -53,18 +59,37 @@ class OpenMicrophone(BaseModel):
 
 
 @router.get("/api/sound")
-def sound(state: State) -> SoundView:
-    return SoundView(microphones=[_view(facts) for facts in state.running.sound.facts()])
+def sound(state: State, book: Book) -> SoundView:
+    return SoundView(microphones=[*(_view(facts) for facts in state.running.sound.facts()), *_phones(state, book)])
+
+
+def _phones(state: AppState, book: Guests) -> list[MicrophoneView]:
+    open_by_id, levels = book.visitors.microphones(), book.visitors.sounds()
+    return [
+        MicrophoneView(
+            id=device.id,
+            label=device.name,
+            phone=True,
+            here=True,
+            open=open_by_id[device.id],
+            level_db=levels.get(device.id) or SILENCE_LUFS,
+            heard=None,
+        )
+        for device in state.devices()
+        if device.id in open_by_id
+    ]
 
 
 @router.put("/api/sound/open")
-def open_microphone(wanted: OpenMicrophone, state: State) -> SoundView:
-    """One press: this one is open and no other."""
+def open_microphone(wanted: OpenMicrophone, state: State, book: Book) -> SoundView:
+    """One press: this one is open and no other, phones included."""
+    is_phone = wanted.id in book.visitors.microphones()
     try:
-        state.running.sound.open(wanted.id)
+        state.running.sound.open(None if is_phone else wanted.id)
     except KeyError as exc:
         raise NotKept("microphone", wanted.id or "") from exc
-    return sound(state)
+    book.visitors.open_microphone(wanted.id if is_phone else None)
+    return sound(state, book)
 
 
 def _view(facts: MicrophoneFacts) -> MicrophoneView:
