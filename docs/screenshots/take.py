@@ -119,9 +119,13 @@ def take_ready_made(app: Application) -> None:
 def square_up(page: Page, name: str) -> None:
     if name == "square-up-card":
         page.get_by_label("Under the simulated camera").select_option("card")
-        page.wait_for_timeout(1500)
-        page.keyboard.press("k")
-        return
+        for _ in range(5):  # until a picture of the card has come
+            page.wait_for_timeout(1500)
+            page.keyboard.press("k")
+            page.wait_for_timeout(1500)
+            if page.get_by_text("Set-up card read").count():
+                return
+        raise AssertionError("the set-up card was not read")
     page.keyboard.press("q")
     page.wait_for_timeout(1500)
     if name == "square-up":

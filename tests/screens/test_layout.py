@@ -43,7 +43,7 @@ def test_in_use(page: Page, app: Application, path: str, size: tuple[int, int]) 
         expect(page.locator("canvas[data-shown=true]").first).to_be_visible()
     if path == "/square-up":
         expect(page.get_by_text("Readable").first).to_be_visible()
-        expect(page.get_by_text("Right way round")).to_be_visible()
+        expect(page.get_by_text("Right way round", exact=True)).to_be_visible()
     if path == "/plates":
         page.get_by_role("button", name="Place 2: Face").click()
         expect(page.get_by_role("complementary").get_by_role("button", name="Remove")).to_be_visible()

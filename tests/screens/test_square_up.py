@@ -38,7 +38,7 @@ def test_the_card_end_to_end_under_the_clip_mirror(page: Page, app: Application)
     assert chain["square"]["paper"] == "A4"
     page.get_by_label("Under the simulated camera").select_option("sheet")
     expect(page.get_by_label("The light path").get_by_text("Reads true").first).to_be_visible()
-    expect(page.get_by_text("Right way round")).to_be_visible()
+    expect(page.get_by_text("Right way round", exact=True)).to_be_visible()
 
 
 @pytest.mark.usefixtures("sheet_again")
