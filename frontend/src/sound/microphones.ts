@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia'
 import { reactive, ref, shallowReactive, watch } from 'vue'
 import { api, answer } from '@/api/client'
+import { troubleOf } from '@/kit/capture'
 import { useLive } from '@/shared/live'
 import { useSentences } from '@/shared/sentences'
 import { SoundSender } from './sender'
@@ -28,14 +29,8 @@ export const TROUBLES: Record<SoundTrouble, { sentence: string; press: string }>
   },
 }
 
-export function soundTrouble(error: unknown): SoundTrouble {
-  const name = (error as { name?: string } | null)?.name
-  if (name === 'NotAllowedError' || name === 'SecurityError') return 'denied'
-  if (name === 'NotFoundError') return 'none'
-  if (name === 'OverconstrainedError') return 'gone'
-  if (name === 'NotReadableError' || name === 'AbortError') return 'busy'
-  return 'unsupported'
-}
+/** The browser refuses microphones as it refuses cameras. */
+const soundTrouble = (error: unknown) => troubleOf(error) as SoundTrouble
 
 export interface MicrophoneHere {
   id: string
