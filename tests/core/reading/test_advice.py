@@ -107,12 +107,3 @@ def test_closer_framing_shows_fewer_words_and_less_of_the_page(page: PagePicture
     left, top, right, bottom = visible_part(near, PLACE, HD)
     assert 0 <= left < right <= 1
     assert (top + bottom) / 2 == pytest.approx(0.2, abs=0.05)
-
-
-def test_a_page_taken_beforehand_is_not_limited_by_the_camera(page: PagePicture) -> None:
-    near = page._replace(chain=page.chain.model_copy(update={"frame": FrameLink(zoom=8, y=0.2)}))
-    limited, free = (print_for(LEARNERS[0], one, PLACE, FULL) for one in (near, near._replace(px_per_mm_min=11.8)))
-    assert limited is not None
-    assert free is not None
-    assert limited.limit == "camera"
-    assert free.points < limited.points

@@ -20,8 +20,7 @@ from cartouche.core.straighten.paper import tilt_deg, true_proportions
 class PagePicture(NamedTuple):
     """The page's feed as the verdicts need it. mirrors: reflections in its rig.
 
-    asks_pt: the smallest print measured on the page itself.  px_per_mm_min: what its picture holds at least, where it is
-    known to hold more than the camera sees (a page taken beforehand).  page_true: see `LightPath`.
+    asks_pt: the smallest print measured on the page itself.  page_true: see `LightPath`.
     """
 
     chain: Chain
@@ -29,7 +28,6 @@ class PagePicture(NamedTuple):
     mirrors: int
     device_flips: int = 0
     asks_pt: float | None = None
-    px_per_mm_min: float = 0.0
     page_true: bool | None = None
 
 
@@ -73,8 +71,7 @@ def print_for(audience: Audience, page: PagePicture, place: Place, outgoing: Siz
     if mm is None or placed.box.empty:
         return None
     feed_px, outgoing_px = stretch_over(placed)
-    held = np.maximum(feed_px / mm, page.px_per_mm_min)
-    return smallest_print(held, outgoing_px / mm, outgoing, layer_named(audience.layer), audience)
+    return smallest_print(feed_px / mm, outgoing_px / mm, outgoing, layer_named(audience.layer), audience)
 
 
 WORD_EM = 3.0  # a word and its space: six characters of half an em, as reading research counts them (Carver 1990)

@@ -2,6 +2,7 @@
 
 import threading
 import time
+from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import NamedTuple
@@ -17,7 +18,7 @@ BLOCK = RATE // 50  # 20 ms
 MAX_BLOCK = RATE // 5  # more at once is no sound that a browser sends
 MAX_MICROPHONES = 16
 GONE_AFTER_S = 1.0  # without a block it does not come in any more
-METER_S = 0.3
+WINDOW, METER = int(WINDOW_S * RATE), int(0.3 * RATE)  # samples
 JUDGE_EVERY_S = 0.9
 VOICE_RATE, VOICE_CHUNK = 16_000, 512
 
@@ -40,8 +41,9 @@ class _Microphone:
     id: str
     label: str
     speech: SpeechNet
-    samples: NDArray[np.int16] = field(default_factory=lambda: np.zeros(0, np.int16))
-    unread: NDArray[np.int16] = field(default_factory=lambda: np.zeros(0, np.int16))  # not yet looked through for a voice
+    blocks: deque[NDArray[np.int16]] = field(default_factory=deque)  # as they came: put together only when somebody looks
+    kept: int = 0  # samples in all blocks
+    unread: int = 0  # of them, from the end: not yet looked through for a voice
     voice: NDArray[np.float64] = field(default_factory=lambda: np.zeros(0))
     last_s: float = -np.inf
     judged_s: float = -np.inf
@@ -52,7 +54,7 @@ class Microphones:
     """`take` is called by whoever brings the sound, `facts` by whoever looks: what nobody looks at is not worked out."""
 
     def __init__(self, speech: Callable[[], SpeechNet]) -> None:
-        self._speech, self._lock, self._judging = speech, threading.Lock(), threading.Lock()
+        self._speech, self._lock, self._judging = speech, threading.RLock(), threading.Lock()
         self._by_id: dict[str, _Microphone] = {}
         self.open_id: str | None = None
         self.on_change: list[Callable[[], None]] = []
@@ -96,9 +98,13 @@ class Microphones:
             if one is None:
                 return
             if now_s - one.last_s > GONE_AFTER_S:  # a new beginning: what was heard before says nothing of it
-                one.samples, one.unread, one.voice, one.heard = block[:0], block[:0], np.zeros(0), None
-            one.samples = np.concatenate((one.samples, block))[-int(WINDOW_S * RATE) :]
-            one.unread = np.concatenate((one.unread, block))[-int(WINDOW_S * RATE) :]
+                one.blocks.clear()
+                one.kept, one.unread, one.voice, one.heard = 0, 0, np.zeros(0), None
+            one.blocks.append(block)
+            one.kept += block.size
+            while one.kept - one.blocks[0].size >= WINDOW:
+                one.kept -= one.blocks.popleft().size
+            one.unread = min(one.unread + block.size, one.kept)
             one.last_s = now_s
 
     def facts(self, now_s: float | None = None) -> list[MicrophoneFacts]:
@@ -111,21 +117,33 @@ class Microphones:
 
     def _facts(self, one: _Microphone, now_s: float) -> MicrophoneFacts:
         here = now_s - one.last_s < GONE_AFTER_S
-        level = peak_db(one.samples[-int(METER_S * RATE) :]) if here else SILENCE_LUFS
+        level = peak_db(self._newest(one, METER)) if here else SILENCE_LUFS
         return MicrophoneFacts(one.id, one.label, here, one.id == self.open_id, level, one.heard if here else None)
 
     def _judge(self, one: _Microphone, now_s: float) -> None:
         one.judged_s = now_s
         with self._lock:
-            samples, fresh = one.samples, one.unread
-            ratio = RATE // VOICE_RATE
-            used = fresh.size // (ratio * VOICE_CHUNK) * ratio * VOICE_CHUNK
-            one.unread = fresh[used:]
+            samples = self._newest(one, WINDOW)
+            chunk = RATE // VOICE_RATE * VOICE_CHUNK
+            fresh = min(one.unread, samples.size)
+            used = fresh // chunk * chunk
+            one.unread = fresh - used
         if used:
-            slow = np.asarray(soxr.resample(fresh[:used], RATE, VOICE_RATE), np.int16)
+            unread = samples[samples.size - fresh :][:used]
+            slow = np.asarray(soxr.resample(unread, RATE, VOICE_RATE), np.int16)
             kept = int(WINDOW_S * VOICE_RATE / VOICE_CHUNK)
             one.voice = np.concatenate((one.voice, one.speech(slow)))[-kept:]
         one.heard = hearing(samples, one.voice)
+
+    def _newest(self, one: _Microphone, count: int) -> NDArray[np.int16]:
+        with self._lock:
+            blocks, size = [], 0
+            for block in reversed(one.blocks):
+                if size >= count:
+                    break
+                blocks.append(block)
+                size += block.size
+        return np.concatenate(blocks[::-1])[-count:] if blocks else np.zeros(0, np.int16)
 
     def _tell(self) -> None:
         for tell in self.on_change:
