@@ -5,6 +5,7 @@ import { createPinia } from 'pinia'
 import { createApp } from 'vue'
 import App from './App.vue'
 import { router } from './router'
+import { closeByEscape } from './shared/escape'
 import { keepFocus } from './shared/keepFocus'
 import { vRadios, vRoving } from './shared/roving'
 
@@ -15,3 +16,4 @@ createApp(App)
   .directive('radios', vRadios)
   .mount('#app')
 keepFocus()
+closeByEscape()
