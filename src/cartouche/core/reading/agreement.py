@@ -39,8 +39,8 @@ def agreement(path: LightPath, proof: Proof | None, px_per_mm: float | None = No
 
 
 def _reason(proof: Proof, px_per_mm: float | None) -> str:
-    if proof.windows >= 1.5:
-        return "its print tells both ways."
     if px_per_mm is not None and px_per_mm < TELLING_PX_PER_MM:
         return "its print is too small to tell. Zoom the camera in, bring it closer, or choose a larger size for it under Kit."
+    if proof.windows >= 1.5:
+        return "its print tells both ways."
     return "too little print on it."

@@ -1,0 +1,134 @@
+"""Cameras as teachers have them: slow to start, cut off, dark, of one colour, too far away. Each is told as what it is."""
+
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+
+import cv2
+import numpy as np
+import pytest
+from playwright.sync_api import Browser, Page, Playwright, expect
+
+from cartouche.bench.more_papers import Look, sheet
+from cartouche.core.pictures import Frame, Size, YuvColour, blank_frame, frame_from_bgr
+from cartouche.core.watch.signal import FEED_LOST_AFTER_S, PATIENT_AFTER_S
+from tests.helpers import Application, eventually
+from tests.screens.conftest import CHROMIUM, FAKE_CAMERA, played, watched
+from tests.screens.test_camera import add_camera, camera_id
+from tests.screens.test_job import shown
+
+START = "serve"
+SIZE = Size(640, 480)
+STATES = """
+window.states = []
+const note = () => {
+    const chip = document.querySelector('article[aria-label="My clip mirror"] .top .chip')
+    const word = chip?.lastChild.textContent.trim()
+    if (word && word !== states.at(-1)?.word) states.push({ word, at: performance.now() })
+}
+new MutationObserver(note).observe(document, { childList: true, subtree: true, characterData: true })
+"""
+CUT = """
+window.held = false
+const send = WebSocket.prototype.send
+WebSocket.prototype.send = function (data) {
+    if (!window.held || !(data.byteLength > 200)) send.call(this, data)
+}
+"""
+
+
+def one_colour(y: int, u: int, v: int) -> Frame:
+    return blank_frame(SIZE, YuvColour(y, u, v))
+
+
+def noise(seed: int) -> Frame:
+    frame = one_colour(0, 128, 128)
+    random = np.random.default_rng(seed)
+    for plane in frame.planes:
+        plane[:] = random.integers(0, 256, plane.shape, np.uint8)
+    return frame
+
+
+def far_page(px_per_mm: float) -> Frame:
+    """A page of running text in small print that fills little of the picture."""
+    text = np.tile(cv2.resize(sheet("A4", False, Look("text", 3)).picture, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA), (2, 2, 1))
+    small = cv2.resize(text, (round(210 * px_per_mm), round(297 * px_per_mm)), interpolation=cv2.INTER_AREA)
+    picture = np.full((SIZE.height, SIZE.width, 3), (58, 70, 84), np.uint8)
+    top, left = (SIZE.height - small.shape[0]) // 2, (SIZE.width - small.shape[1]) // 2
+    picture[top : top + small.shape[0], left : left + small.shape[1]] = small
+    return frame_from_bgr(picture)
+
+
+ODD = [[one_colour(0, 0, 0)], [one_colour(255, 255, 255)], [one_colour(16, 128, 128)], [noise(seed) for seed in range(4)]]
+
+
+@pytest.fixture
+def camera(request: pytest.FixtureRequest, playwright: Playwright, app: Application, troubles: list[str], tmp_path: Path) -> Iterator[Page]:
+    """A browser whose camera plays these frames."""
+    frames: Sequence[Frame] = request.param
+    file = played(tmp_path / "camera.y4m", [*frames, *frames])
+    flags = [*FAKE_CAMERA, f"--use-file-for-fake-video-capture={file}"]
+    launched: Browser = playwright.chromium.launch(executable_path=CHROMIUM, headless=True, args=flags)
+    context = launched.new_context(viewport={"width": 1280, "height": 800}, base_url=app.address, permissions=["camera"])
+    page = watched(context, troubles)
+    for script in (STATES, CUT):
+        page.add_init_script(script)
+    yield page
+    launched.close()
+    assert not troubles
+
+
+@pytest.mark.parametrize("camera", [[far_page(1.2), noise(1)]], indirect=True, ids=["a page"])
+def test_a_camera_that_was_just_added_starts_and_is_never_asleep(camera: Page) -> None:
+    add_camera(camera)
+    words = [state["word"] for state in camera.evaluate("states")]
+    assert words[-1] == "Live"
+    assert not {"Asleep", "Lost"} & set(words), words
+
+
+@pytest.mark.parametrize("camera", [[noise(seed) for seed in range(6)]], indirect=True, ids=["noise"])
+def test_back_after_a_gap_it_stays_steady_though_the_computer_is_busy(camera: Page) -> None:
+    add_camera(camera)
+    camera.evaluate("held = true")
+    card = camera.get_by_role("article", name="My clip mirror")
+    expect(card.get_by_text("Live", exact=True)).to_be_hidden()
+    camera.wait_for_timeout(1500)
+    camera.evaluate("held = false")
+    expect(card.get_by_text("Live", exact=True)).to_be_visible()
+    back = camera.evaluate("performance.now()")
+    pause_s = (FEED_LOST_AFTER_S + PATIENT_AFTER_S) / 2
+    for _ in range(2):  # a busy computer: pictures come in bursts
+        camera.wait_for_timeout(1200)
+        camera.evaluate("held = true")
+        camera.wait_for_timeout(round(1000 * pause_s))
+        camera.evaluate("held = false")
+    camera.wait_for_timeout(1200)
+    assert [state["word"] for state in camera.evaluate("states") if state["at"] > back] == []
+
+
+@pytest.mark.parametrize("camera", ODD, indirect=True, ids=["black", "white", "dark grey", "noise"])
+def test_no_value_of_a_picture_divides_by_nothing(camera: Page, app: Application) -> None:
+    camera.goto("/kit")
+    camera.get_by_role("button", name="Add a camera on this computer").click()
+    camera.get_by_role("dialog").get_by_role("button", name="Use this one").click()
+    eventually(lambda: any(device["kind"] == "camera" for device in app.get("/api/kit")["devices"]))
+    camera.goto(f"/square-up/{camera_id(app)}")
+    expect(shown(camera, "The straightened page")).to_be_visible()
+    camera.get_by_label("Even light on").click()
+    with camera.expect_response("**/find"):
+        camera.keyboard.press("q")
+    camera.wait_for_timeout(1000)  # several looks of the watcher
+    live = app.get("/api/live")
+    assert not live["outgoing"]["trouble"]
+    assert not [feed["sentence"] for feed in live["feeds"] if "could not" in (feed["sentence"] or "")]
+    expect(shown(camera, "The straightened page")).to_be_visible()
+
+
+@pytest.mark.parametrize("camera", [[far_page(1.2)]], indirect=True, ids=["1.2 px/mm"])
+def test_print_too_small_to_tell_is_said_as_that_with_what_helps(camera: Page, app: Application) -> None:
+    add_camera(camera)
+    camera.goto(f"/square-up/{camera_id(app)}")
+    camera.get_by_role("button", name="Square it up").click()
+    eventually(lambda: app.get(f"/api/square-up/{camera_id(app)}")["chain"]["square"]["corners"])
+    path = camera.get_by_label("The light path")
+    expect(path.get_by_text("its print is too small to tell. Zoom the camera in, bring it closer")).to_be_visible()
+    expect(path.get_by_text("too little print")).to_have_count(0)
