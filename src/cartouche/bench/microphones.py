@@ -63,7 +63,7 @@ def _gain(db: float) -> float:
     return float(10 ** (db / 20))
 
 
-def _pink(count: int, random: np.random.Generator) -> NDArray[np.float64]:
+def pink(count: int, random: np.random.Generator) -> NDArray[np.float64]:
     """Noise whose power falls by 3 dB an octave, at 1 root mean square."""
     spectrum = np.fft.rfft(random.normal(0, 1, count))
     spectrum /= np.sqrt(np.maximum(np.arange(spectrum.size), 1))
@@ -81,8 +81,8 @@ def _hum(count: int, mains: float, random: np.random.Generator) -> NDArray[np.fl
 
 _SOUNDS: dict[Case, Callable[[NDArray[np.float64], np.random.Generator, float], NDArray[np.float64]]] = {
     "far away": lambda speech, random, mains: speech * _gain(-26),
-    "noisy room": lambda speech, random, mains: speech * _gain(-4) + _pink(speech.size, random) * _gain(-30),
-    "fan": lambda speech, random, mains: _pink(speech.size, random) * _gain(random.uniform(-45, -35)),
+    "noisy room": lambda speech, random, mains: speech * _gain(-4) + pink(speech.size, random) * _gain(-30),
+    "fan": lambda speech, random, mains: pink(speech.size, random) * _gain(random.uniform(-45, -35)),
     "quiet room": lambda speech, random, mains: speech * 0,
     "hum": lambda speech, random, mains: _hum(speech.size, mains, random) * _gain(random.uniform(-36, -28)),
     "hum under voice": lambda speech, random, mains: speech + _hum(speech.size, mains, random) * _gain(random.uniform(-34, -28)),

@@ -1,0 +1,44 @@
+"""Sentences for what is wrong between microphones and loudspeakers, and for what ends it."""
+
+from cartouche.core.sound.wiring import HOWLS_FROM_DB, Finding, Press, Wiring
+
+_SWITCH = {"close": "Close {}", "open": "Open {}", "quiet": "Silence {}", "loud": "Switch on {}"}
+_HELPLESS = {
+    "silence": "None of these microphones reaches the call: say below which computer joins it.",
+    "deaf": "None of these loudspeakers plays the call: say below which computer joins it.",
+}
+USE_HEADPHONES = "No press ends it: use headphones, or move one of them to another room."
+
+
+def name_of(wiring: Wiring, node: str) -> str:
+    """A join is called by its computer's or phone's name as the caller chose it."""
+    people = {person.id: person.name for person in wiring.people}
+    things = (*wiring.microphones.values(), *wiring.loudspeakers.values())
+    return {**{thing.id: thing.name for thing in things}, **people}.get(node, node.removeprefix(">"))
+
+
+def says(wiring: Wiring, finding: Finding) -> str:
+    microphones = [name_of(wiring, node) for node in finding.path if node in wiring.microphones]
+    loudspeakers = [name_of(wiring, node) for node in finding.path if node in wiring.loudspeakers]
+    late = f"{round(1000 * finding.delay_s)} ms"
+    if finding.kind == "loop":
+        if finding.gain_db is not None and finding.gain_db < HOWLS_FROM_DB:
+            return f"{microphones[0]} hears {loudspeakers[0]}: an echo goes round every {late} and dies away."
+        return f"It howls: {microphones[0]} hears {loudspeakers[0]}, which plays it again."
+    if finding.kind == "echo":
+        return f"Learners hear themselves {late} later: {microphones[-1]} hears {loudspeakers[0]}."
+    if finding.kind == "double":
+        return f"Learners hear {name_of(wiring, finding.path[0]).lower()} twice, {late} apart: {microphones[-1]} is open too."
+    if finding.kind == "silence":
+        return "Learners hear nobody: no open microphone reaches the call."
+    return "You hear no learner: no loudspeaker plays the call."
+
+
+def press_says(wiring: Wiring, press: Press) -> str:
+    return _SWITCH[press.switch].format(name_of(wiring, press.id))
+
+
+def ends_says(wiring: Wiring, finding: Finding) -> str:
+    """What to press, or what else to do."""
+    presses = " and ".join(press_says(wiring, press) for press in finding.press)
+    return presses or _HELPLESS.get(finding.kind, USE_HEADPHONES)
