@@ -17,6 +17,7 @@ import numpy as np
 from many_feeds import open_with, viewer
 
 from cartouche.bench.call import CallCodec
+from cartouche.bench.call_voice import CallVoice
 from cartouche.bench.devices import DEVICES, BenchDevice, Fault
 from cartouche.core.pictures import Size
 from cartouche.core.plates.ready_made import FIRST_PLATES
@@ -72,7 +73,7 @@ def small(device: BenchDevice) -> BenchDevice:
 
 def main(deaths: int = DEATHS) -> dict[str, float]:
     cv2.setNumThreads(1)
-    lesson = RunningLesson(CallCodec)
+    lesson = RunningLesson(CallCodec, CallVoice)
     device = small(DEVICES["document-camera"]())
     chain = Chain(mirror=MirrorLink(left_right=True), frame=FrameLink(zoom=1.5))
     roles: Any = {"page": "page"}

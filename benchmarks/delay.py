@@ -12,6 +12,7 @@ import cv2
 from playwright.sync_api import sync_playwright
 
 from cartouche.bench.call import CallCodec
+from cartouche.bench.call_voice import CallVoice
 from cartouche.bench.devices import DEVICES, BenchDevice, document_camera, face_webcam
 from cartouche.cli import ADDRESS, listen
 from cartouche.demo import lesson
@@ -43,7 +44,7 @@ def main(seconds: int = SECONDS) -> dict[str, float]:
     with tempfile.TemporaryDirectory() as folder, listen(0) as listening:
         database = Database(Path(folder))
         lesson.fill(database)
-        serving = server(AppState(database, RunningLesson(CallCodec), devices))
+        serving = server(AppState(database, RunningLesson(CallCodec, CallVoice), devices))
         thread = threading.Thread(target=serving.run, kwargs={"sockets": [listening]})
         thread.start()
         try:

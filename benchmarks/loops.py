@@ -19,7 +19,7 @@ WIRINGS, ROOMS = 200, 100
 
 def reach(wiring: Wiring) -> tuple[list[str], np.ndarray]:
     """Nodes, and which leads to which in one step: told anew from the wiring's own lists, not from its steps."""
-    nodes = [one.id for one in wiring.people] + list(wiring.microphones) + list(wiring.loudspeakers)
+    nodes = [one.id for one in (*wiring.people, *wiring.clips)] + list(wiring.microphones) + list(wiring.loudspeakers)
     nodes += [f">{join}" for join in wiring.joins] + [LEARNERS]
     at = {node: number for number, node in enumerate(nodes)}
     step = np.zeros((len(nodes), len(nodes)), bool)
@@ -35,6 +35,11 @@ def reach(wiring: Wiring) -> tuple[list[str], np.ndarray]:
         measured = wiring.air.get((loud.id, one.id))
         near = measured.gain_db is not None if measured else loud.room is not None and loud.room == one.room
         step[at[loud.id], at[one.id]] = near and loud.id not in one.cancels
+    for clip in wiring.clips:
+        if clip.join in wiring.joins:
+            step[at[clip.id], at[f">{clip.join}"]] = True
+        for loud in loudspeakers:
+            step[at[clip.id], at[loud.id]] = loud.id in clip.loudspeakers
     for join, loud in itertools.product(wiring.joins, loudspeakers):
         step[at[f">{join}"], at[loud.id]] = loud.join in wiring.joins and loud.join != join
     for join in wiring.joins:
@@ -73,7 +78,8 @@ def truth(wiring: Wiring) -> set[tuple[str, ...]]:
     if simple_paths(step, learners, learners, frozenset()):
         wrong.add(("echo",))
     ways = {one.id: len(simple_paths(step, nodes.index(one.id), learners, barred)) for one in wiring.people}
-    wrong |= {("double", person) for person, count in ways.items() if count > 1}
+    played = {one.id: len(simple_paths(step, nodes.index(one.id), learners, barred)) for one in wiring.clips}
+    wrong |= {("double", source) for source, count in {**ways, **played}.items() if count > 1}
     if wiring.people and not any(ways.values()):
         wrong.add(("silence",))
     plays = [wiring.loudspeakers[nodes[node]] for node in np.flatnonzero(step[learners])]

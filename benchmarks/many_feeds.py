@@ -18,6 +18,7 @@ import cv2
 import numpy as np
 
 from cartouche.bench.call import CallCodec
+from cartouche.bench.call_voice import CallVoice
 from cartouche.bench.devices import DEVICES, settled
 from cartouche.core.pictures import Frame
 from cartouche.core.plates.model import Plate
@@ -81,7 +82,7 @@ def thread_s(name: str) -> float:
 
 
 def measured(count: int, pictures: list[Frame], *, all_looked_at: bool = False) -> dict[str, float]:
-    lesson = RunningLesson(CallCodec)
+    lesson = RunningLesson(CallCodec, CallVoice)
     cameras = [Camera(pictures) for _ in range(count)]
     for number, camera in enumerate(cameras):
         lesson.open_source(f"c{number}", camera)

@@ -21,6 +21,7 @@ from playwright.sync_api import Browser, sync_playwright
 from websockets.sync.client import connect
 
 from cartouche.bench.call import CallCodec
+from cartouche.bench.call_voice import CallVoice
 from cartouche.bench.devices import DEVICES
 from cartouche.cli import ADDRESS, listen
 from cartouche.demo import lesson
@@ -124,7 +125,7 @@ def main(seconds: float = SECONDS) -> dict[str, float]:
     with tempfile.TemporaryDirectory() as folder, listen(0) as listening, sync_playwright() as playwright:
         database = Database(Path(folder))
         lesson.fill(database)
-        serving = server(AppState(database, RunningLesson(CallCodec), DEVICES))
+        serving = server(AppState(database, RunningLesson(CallCodec, CallVoice), DEVICES))
         thread = threading.Thread(target=serving.run, kwargs={"sockets": [listening]})
         thread.start()
         browser = playwright.chromium.launch(executable_path=CHROMIUM, headless=True, args=FLAGS)

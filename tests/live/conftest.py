@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from cartouche.bench.call import CallCodec
+from cartouche.bench.call_voice import CallVoice
 from cartouche.core.pictures import Frame, Size, YuvColour, blank_frame
 from cartouche.core.plates.model import Plate, Role
 from cartouche.core.plates.ready_made import FIRST_PLATES
@@ -67,7 +68,7 @@ def viewer(key: str, width: int = 1280, max_fps: float = 1000) -> Viewer:
 @pytest.fixture
 def lesson() -> Iterator[RunningLesson]:
     before = threading.active_count()
-    running = RunningLesson(CallCodec)
+    running = RunningLesson(CallCodec, CallVoice)
     yield running
     running.close()
     running.close()

@@ -6,7 +6,8 @@ import pytest
 from cartouche.bench.microphones import microphone
 from cartouche.core.sound.hearing import WINDOW_S
 from cartouche.core.sound.loudness import RATE
-from cartouche.live.sound.microphones import BLOCK, MAX_MICROPHONES, Microphones
+from cartouche.live.sound.microphones import MAX_MICROPHONES, Microphones
+from cartouche.live.sound.mixer import BLOCK
 from cartouche.models import SpeechNet
 
 
@@ -17,7 +18,7 @@ def room() -> Microphones:
 def play(microphones: Microphones, name: str, samples: np.ndarray, begun_s: float) -> float:
     """In blocks of 20 ms, as a browser sends them; the moment after the last."""
     for at in range(0, samples.size - BLOCK + 1, BLOCK):
-        microphones.take(name, samples[at : at + BLOCK], begun_s + at / RATE)
+        microphones.take(name, at, samples[at : at + BLOCK], begun_s + at / RATE)
     return begun_s + samples.size / RATE
 
 
@@ -34,7 +35,7 @@ def test_one_is_open_and_opening_another_closes_it() -> None:
     assert microphones.opened is None
     with pytest.raises(KeyError):
         microphones.open("b")
-    assert microphones.open_id is None
+    assert microphones.open_ids == ()
 
 
 def test_a_voice_is_heard_and_gone_when_it_stops_coming() -> None:
@@ -67,7 +68,7 @@ def test_it_keeps_no_more_than_the_window_and_no_more_than_so_many() -> None:
     assert not microphones.join("one more", "")
     assert microphones.join("3", ""), "a known one may come again"
     now = play(microphones, "0", np.ones(20 * RATE, np.int16), 0.0)
-    assert WINDOW_S * RATE <= microphones._by_id["0"].kept < WINDOW_S * RATE + BLOCK
+    assert WINDOW_S * RATE <= microphones._by_id["0"]._kept < WINDOW_S * RATE + BLOCK
     microphones.facts(now)
-    assert microphones._by_id["0"].voice.size <= WINDOW_S * 16_000 / 512
-    microphones.take("nobody", np.ones(BLOCK, np.int16), 0.0)
+    assert microphones._by_id["0"]._voice.size <= WINDOW_S * 16_000 / 512
+    microphones.take("nobody", 0, np.ones(BLOCK, np.int16), 0.0)

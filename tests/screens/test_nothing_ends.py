@@ -13,6 +13,7 @@ from playwright.sync_api import Browser, Page, expect
 from starlette.websockets import WebSocket
 
 from cartouche.bench.call import CallCodec
+from cartouche.bench.call_voice import CallVoice
 from cartouche.bench.devices import DEVICES
 from cartouche.cli import listen
 from cartouche.core.plates import compose
@@ -94,7 +95,7 @@ class Heart:
 @pytest.fixture
 def running(tmp_path: Path) -> Iterator[tuple[AppState, str]]:
     """The whole application in this process, on a port of its own."""
-    state = AppState(Database(tmp_path), RunningLesson(CallCodec), DEVICES)
+    state = AppState(Database(tmp_path), RunningLesson(CallCodec, CallVoice), DEVICES)
     listening = listen(0)
     serving = server(state)
     thread = threading.Thread(target=lambda: serving.run(sockets=[listening]), daemon=True)

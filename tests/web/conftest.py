@@ -9,6 +9,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from cartouche.bench.call import CallCodec
+from cartouche.bench.call_voice import CallVoice
 from cartouche.bench.devices import DEVICES
 from cartouche.demo import lesson as demo
 from cartouche.live.running import RunningLesson
@@ -52,7 +53,7 @@ def allowed() -> bool:
 def state(tmp_path: Path) -> AppState:
     database = Database(tmp_path)
     demo.fill(database)
-    return AppState(database, RunningLesson(CallCodec), DEVICES)
+    return AppState(database, RunningLesson(CallCodec, CallVoice), DEVICES)
 
 
 @pytest.fixture

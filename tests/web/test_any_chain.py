@@ -11,6 +11,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from cartouche.bench.call import CallCodec
+from cartouche.bench.call_voice import CallVoice
 from cartouche.bench.devices import DEVICES
 from cartouche.core.straighten.gate import is_drawable
 from cartouche.live.running import RunningLesson
@@ -111,7 +112,7 @@ def test_a_kept_chain_that_no_longer_passes_is_opened_and_the_lesson_goes_on(tmp
 
         demo.fill(database)
         database.write(lambda c, text=text: c.execute("UPDATE chain_revision SET chain = ?", (text,)))  # type: ignore[misc]
-        state = AppState(database, RunningLesson(CallCodec), DEVICES)
+        state = AppState(database, RunningLesson(CallCodec, CallVoice), DEVICES)
         with TestClient(create_app(state), base_url=HERE) as web:
             assert web.get(DESK).status_code == 200
             looking = viewer("outgoing")

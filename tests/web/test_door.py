@@ -10,6 +10,7 @@ from pathlib import Path
 import pytest
 
 from cartouche.bench.call import CallCodec
+from cartouche.bench.call_voice import CallVoice
 from cartouche.bench.devices import DEVICES
 from cartouche.core.guests.invitation import VALID_FOR_S
 from cartouche.demo import lesson as demo
@@ -38,7 +39,7 @@ async def _nothing(scope, receive, send) -> None:  # type: ignore[no-untyped-def
 async def opened(folder: Path, port: int = 0) -> AsyncIterator[Guests]:
     database = Database(folder)
     demo.fill(database)
-    state = AppState(database, RunningLesson(CallCodec), DEVICES)
+    state = AppState(database, RunningLesson(CallCodec, CallVoice), DEVICES)
     made = Guests(state, Doors(lambda _: _nothing, folder, port, None))
     await made.start()
     try:

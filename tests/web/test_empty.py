@@ -7,6 +7,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from cartouche.bench.call import CallCodec
+from cartouche.bench.call_voice import CallVoice
 from cartouche.bench.devices import DEVICES
 from cartouche.live.running import RunningLesson
 from cartouche.store.database import Database
@@ -17,7 +18,7 @@ from tests.web.conftest import HERE
 
 @pytest.fixture
 def empty(tmp_path: Path) -> Iterator[TestClient]:
-    state = AppState(Database(tmp_path), RunningLesson(CallCodec), DEVICES)
+    state = AppState(Database(tmp_path), RunningLesson(CallCodec, CallVoice), DEVICES)
     with TestClient(create_app(state), base_url=HERE) as client:
         yield client
 
@@ -90,7 +91,7 @@ def test_lessons_are_renamed_deleted_to_the_last_and_brought_back(empty: TestCli
 
 def test_what_was_deleted_is_gone_for_good_with_the_next_start(tmp_path: Path) -> None:
     for number in range(2):
-        state = AppState(Database(tmp_path), RunningLesson(CallCodec), DEVICES)
+        state = AppState(Database(tmp_path), RunningLesson(CallCodec, CallVoice), DEVICES)
         with TestClient(create_app(state), base_url=HERE) as web:
             if number == 0:
                 made = web.post("/api/lessons", json={"title": "Scales", "class_name": "7D", "starts": "09:00"}).json()

@@ -10,7 +10,7 @@ from cartouche.web.state import AppState
 from tests.helpers import eventually
 from tests.web.conftest import OURS, SOCKETS
 
-BLOCK = np.zeros(960, "<i2").tobytes()
+BLOCK = bytes(8) + np.zeros(960, "<i2").tobytes()
 
 
 def test_a_microphone_comes_is_opened_and_goes(web: TestClient, state: AppState) -> None:
@@ -26,7 +26,9 @@ def test_a_microphone_comes_is_opened_and_goes(web: TestClient, state: AppState)
     assert web.put("/api/sound/open", json={"id": "../x"}).status_code == 422
 
 
-@pytest.mark.parametrize("content", [b"", b"x", b"\0" * (2 * MAX_BLOCK + 2)], ids=["empty", "odd", "too much"])
+@pytest.mark.parametrize(
+    "content", [b"", b"x", bytes(8), bytes(11), bytes(8 + 2 * MAX_BLOCK + 2)], ids=["empty", "short", "no sample", "odd", "too much"]
+)
 def test_what_is_no_sound_ends_the_line(web: TestClient, content: bytes) -> None:
     with web.websocket_connect(f"{SOCKETS}/api/sound/abc", headers=OURS) as socket:
         socket.send_bytes(content)
@@ -50,17 +52,17 @@ def test_other_pages_may_not_send(web: TestClient) -> None:
 
 def test_there_are_only_so_many(web: TestClient, state: AppState) -> None:
     for number in range(MAX_MICROPHONES):
-        state.running.sound.join(f"m{number}", "")
+        state.running.sound.microphones.join(f"m{number}", "")
     with web.websocket_connect(f"{SOCKETS}/api/sound/more", headers=OURS) as socket, pytest.raises(WebSocketDisconnect) as ended:
         socket.receive_text()
     assert ended.value.code == 4429
     for number in range(MAX_MICROPHONES):
-        state.running.sound.leave(f"m{number}")
+        state.running.sound.microphones.leave(f"m{number}")
 
 
 def test_a_flood_is_bounded(web: TestClient, state: AppState) -> None:
     with web.websocket_connect(f"{SOCKETS}/api/sound/abc", headers=OURS) as socket:
         for _ in range(400):
-            socket.send_bytes(np.ones(MAX_BLOCK, "<i2").tobytes())
+            socket.send_bytes(bytes(8) + np.ones(MAX_BLOCK, "<i2").tobytes())
         eventually(lambda: web.get("/api/sound").json()["microphones"][0]["here"])
-        assert state.running.sound._by_id["abc"].kept <= 5 * 48_000 + MAX_BLOCK
+        assert state.running.sound.microphones._by_id["abc"]._kept <= 5 * 48_000 + MAX_BLOCK

@@ -433,7 +433,7 @@ export interface paths {
         get?: never;
         /**
          * Change Clip
-         * @description Play, pause, loop, or go to a moment.
+         * @description Play, pause, loop, go to a moment, or let its sound out: learners then hear it once, lower while somebody speaks.
          */
         put: operations["change_clip_api_kit_devices__device_id__clip_put"];
         post?: never;
@@ -992,6 +992,146 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sound/kit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Declare
+         * @description Names, rooms and computers as the teacher says them; kept with the kit.
+         */
+        put: operations["declare_api_sound_kit_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sound/press": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Press
+         * @description What a finding asks for: microphones that Cartouche opens are opened and closed; of others it is noted that the teacher did it.
+         */
+        post: operations["press_api_sound_press_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sound/voice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Voice Sample
+         * @description A voice to try a loudspeaker with.
+         */
+        get: operations["voice_sample_api_sound_voice_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sound/probe.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Probe Sound
+         * @description The quiet noise that a loudspeaker plays round and round while it is looked for in the microphones.
+         */
+        get: operations["probe_sound_api_sound_probe_wav_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sound/probe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Probed
+         * @description While this computer's loudspeaker plays the probe: which microphones hear it.
+         */
+        post: operations["probed_api_sound_probe_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sound/echo/{microphone_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Echo Test
+         * @description Five seconds of this microphone as learners get them. Answered when they are over.
+         */
+        post: operations["echo_test_api_sound_echo__microphone_id__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sound/echo/{number}.wav": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Echo Sound
+         * @description What arrived, to be played.
+         */
+        get: operations["echo_sound_api_sound_echo__number__wav_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/teach": {
         parameters: {
             query?: never;
@@ -1462,6 +1602,10 @@ export interface components {
             loops?: boolean | null;
             /** Position S */
             position_s?: number | null;
+            /** Sounds */
+            sounds?: boolean | null;
+            /** Ducks */
+            ducks?: boolean | null;
         };
         /** ClipView */
         ClipView: {
@@ -1617,6 +1761,26 @@ export interface components {
             max_height?: number | null;
         };
         /**
+         * EchoView
+         * @description number: its sound is at /api/sound/echo/NUMBER.wav.  loudness: LUFS.  missing: share of what was spoken, 0-1.
+         */
+        EchoView: {
+            /** Number */
+            number: number;
+            /** Label */
+            label: string;
+            /** Kind */
+            kind: string;
+            /** Says */
+            says: string;
+            /** Loudness */
+            loudness: number;
+            /** Snr Db */
+            snr_db: number;
+            /** Missing */
+            missing: number;
+        };
+        /**
          * FaultProvoked
          * @description None mends it, as if switched off and on again.
          */
@@ -1710,6 +1874,22 @@ export interface components {
              * @default
              */
             sound: string;
+        };
+        /**
+         * FindingView
+         * @description ends: what to press, or what else to do.
+         */
+        FindingView: {
+            /** Kind */
+            kind: string;
+            /** Says */
+            says: string;
+            /** Ends */
+            ends: string;
+            /** Press */
+            press: components["schemas"]["PressView"][];
+            /** Measured */
+            measured: boolean;
         };
         /**
          * Focus
@@ -2049,6 +2229,50 @@ export interface components {
             };
         };
         /**
+         * KnownMicrophone
+         * @description One that Cartouche can open. label: the browser's.  name: the teacher's.  device_id: the camera it belongs to.
+         *
+         *     worn: a headset or lapel microphone: it hears its wearer alone.  echo, noise, gain: the browser's processing while it is open.
+         */
+        KnownMicrophone: {
+            /** Id */
+            id: string;
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /** Name */
+            name: string;
+            /**
+             * Room
+             * @default This room
+             */
+            room: string;
+            /**
+             * Worn
+             * @default false
+             */
+            worn: boolean;
+            /** Device Id */
+            device_id?: string | null;
+            /**
+             * Echo
+             * @default true
+             */
+            echo: boolean;
+            /**
+             * Noise
+             * @default false
+             */
+            noise: boolean;
+            /**
+             * Gain
+             * @default false
+             */
+            gain: boolean;
+        };
+        /**
          * Laid
          * @description What lies under a simulated camera.
          */
@@ -2058,6 +2282,20 @@ export interface components {
              * @enum {string}
              */
             thing: "sheet" | "card" | "nothing";
+        };
+        /**
+         * LearnersView
+         * @description What learners of the practice call hear. offset_ms: sound after picture.
+         */
+        LearnersView: {
+            /** Kind */
+            kind: string;
+            /** Says */
+            says: string;
+            /** Loudness */
+            loudness: number;
+            /** Offset Ms */
+            offset_ms: number | null;
         };
         /** Lens */
         Lens: {
@@ -2171,6 +2409,20 @@ export interface components {
             ] | null;
         };
         /**
+         * LineView
+         * @description A way of sound. measured: its stretch of air was.  wrong: part of what is wrong.
+         */
+        LineView: {
+            /** Start */
+            start: string;
+            /** End */
+            end: string;
+            /** Measured */
+            measured: boolean;
+            /** Wrong */
+            wrong: boolean;
+        };
+        /**
          * LinkChange
          * @description Some values of one link; the others stay as they are in force. settled: keep it; False while a hand is still dragging.
          */
@@ -2220,18 +2472,15 @@ export interface components {
         };
         /**
          * MicrophoneView
-         * @description phone: its id is that of a device of the kit.  here: sound comes in, or can.  open: it is the one that is open.  level_db: dBFS,
-         *     of the newest moment.
+         * @description phone: its id is that of a device of the kit.  here: sound comes in, or can.  open: learners hear it.  level_db: dBFS, of the newest
+         *     moment.  declared: what is kept of it.  risks: what would go wrong if it were open beside the one that is, in sentences.
          */
         MicrophoneView: {
             /** Id */
             id: string;
             /** Label */
             label: string;
-            /**
-             * Phone
-             * @default false
-             */
+            /** Phone */
             phone: boolean;
             /** Here */
             here: boolean;
@@ -2240,6 +2489,11 @@ export interface components {
             /** Level Db */
             level_db: number;
             heard: components["schemas"]["HearingView"] | null;
+            /** Howls */
+            howls: boolean;
+            declared: components["schemas"]["KnownMicrophone"];
+            /** Risks */
+            risks: string[];
         };
         /** MirrorLink */
         MirrorLink: {
@@ -2372,6 +2626,22 @@ export interface components {
             /** Copy Of */
             copy_of?: string | null;
         };
+        /**
+         * NodeView
+         * @description kind: 'person', 'microphone', 'loudspeaker', 'clip', 'join' or 'learners'.  live: sound can pass it just now.
+         */
+        NodeView: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Room */
+            room: string | null;
+            /** Live */
+            live: boolean;
+        };
         /** OpenKit */
         OpenKit: {
             /** Kit Id */
@@ -2384,11 +2654,13 @@ export interface components {
         };
         /**
          * OpenMicrophone
-         * @description id: the one that opens; all others close. None closes all.
+         * @description id: the one that opens; all others close. None closes all.  beside: the one that is open stays so (a guest speaks).
          */
         OpenMicrophone: {
             /** Id */
             id: string | null;
+            /** Beside */
+            beside?: boolean | null;
         };
         /**
          * OpenMicrophoneView
@@ -2654,6 +2926,16 @@ export interface components {
             /** Ready Made */
             ready_made: components["schemas"]["Plate"][];
         };
+        /** PressView */
+        PressView: {
+            /**
+             * Switch
+             * @enum {string}
+             */
+            switch: "close" | "open" | "quiet" | "loud";
+            /** Id */
+            id: string;
+        };
         /**
          * PrintView
          * @description What stands on the page itself, points and mm.
@@ -2826,10 +3108,62 @@ export interface components {
             /** Print Pt */
             print_pt: number;
         };
-        /** SoundView */
+        /**
+         * SoundKit
+         * @description stations: the first is this computer.
+         */
+        SoundKit: {
+            /**
+             * Microphones
+             * @default []
+             */
+            microphones: components["schemas"]["KnownMicrophone"][];
+            /**
+             * Stations
+             * @default [
+             *       {
+             *         "id": "computer",
+             *         "name": "This computer",
+             *         "room": "This room",
+             *         "joins": true,
+             *         "microphone": "none",
+             *         "loudspeaker": "on"
+             *       }
+             *     ]
+             */
+            stations: components["schemas"]["Station"][];
+            /**
+             * Loudspeaker
+             * @default
+             */
+            loudspeaker: string;
+        };
+        /**
+         * SoundView
+         * @description contradictions: where what was measured is not what was declared, in sentences.  delay_ms: by which the outgoing sound waits for the
+         *     picture.  closed_for_howl: name of the microphone that was closed because it howled, '' for none.
+         */
         SoundView: {
             /** Microphones */
             microphones: components["schemas"]["MicrophoneView"][];
+            declared: components["schemas"]["SoundKit"];
+            /** Nodes */
+            nodes: components["schemas"]["NodeView"][];
+            /** Lines */
+            lines: components["schemas"]["LineView"][];
+            /** Findings */
+            findings: components["schemas"]["FindingView"][];
+            /** Contradictions */
+            contradictions: string[];
+            learners: components["schemas"]["LearnersView"] | null;
+            /** Echoes */
+            echoes: components["schemas"]["EchoView"][];
+            /** Sounding */
+            sounding: string[];
+            /** Delay Ms */
+            delay_ms: number;
+            /** Closed For Howl */
+            closed_for_howl: string;
         };
         /**
          * Span
@@ -2992,6 +3326,46 @@ export interface components {
              */
             advice: components["schemas"]["AdviceView"][];
             card?: components["schemas"]["CardView"] | null;
+        };
+        /**
+         * Station
+         * @description A computer, phone or board and what it does in the call. microphone: of its own, opened and closed by hand there.
+         */
+        Station: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Room
+             * @default This room
+             */
+            room: string;
+            /**
+             * Joins
+             * @default true
+             */
+            joins: boolean;
+            /**
+             * Microphone
+             * @default none
+             * @enum {string}
+             */
+            microphone: "none" | "open" | "closed";
+            /**
+             * Loudspeaker
+             * @default on
+             * @enum {string}
+             */
+            loudspeaker: "none" | "on" | "off" | "headphones";
+        };
+        /**
+         * Switched
+         * @description presses: what a finding asks for, done together.
+         */
+        Switched: {
+            /** Presses */
+            presses: components["schemas"]["PressView"][];
         };
         /**
          * TeachView
@@ -8250,6 +8624,593 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SoundView"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    declare_api_sound_kit_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SoundKit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SoundView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    press_api_sound_press_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Switched"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SoundView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    voice_sample_api_sound_voice_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    probe_sound_api_sound_probe_wav_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    probed_api_sound_probe_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SoundView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    echo_test_api_sound_echo__microphone_id__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                microphone_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EchoView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    echo_sound_api_sound_echo__number__wav_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {

@@ -17,8 +17,11 @@ function mute() {
   else sentences.say('All microphones are closed already.')
 }
 const rows = computed(() => heard.flatMap((screen) => [...KEYMAP[screen]]))
-useEventListener(document, 'keydown', (event) => event.key === 'Escape' && (open.value = false)) // before it has the focus, too
-useKeys('everywhere', { help: () => (open.value = true), mute })
+useKeys('everywhere', { help: () => (open.value = true), mute, talk: () => void microphones.hold(true) })
+useEventListener(document, 'keyup', (event) => {
+  if (event.key.toLowerCase() === 't') void microphones.hold(false)
+})
+useEventListener(window, 'blur', () => void microphones.hold(false)) // a key let go elsewhere is let go
 </script>
 
 <template>

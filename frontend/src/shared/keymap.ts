@@ -17,6 +17,7 @@ export const KEYMAP = {
   everywhere: [
     { do: 'help', keys: ['?'], shown: '?', says: 'Show these keys' },
     { do: 'mute', keys: ['m'], shown: 'M', says: 'Close all microphones' },
+    { do: 'talk', keys: ['t'], shown: 'T, held', says: 'Talk while held; silent while held if one is open' },
   ],
   teach: [
     ...plates,

@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import { reactive, ref, shallowReactive, watch } from 'vue'
-import { api, answer } from '@/api/client'
+import { api, answer, type Schemas } from '@/api/client'
 import { troubleOf } from '@/kit/capture'
 import { useLive } from '@/shared/live'
 import { useSentences } from '@/shared/sentences'
@@ -35,30 +35,42 @@ const soundTrouble = (error: unknown) => troubleOf(error) as SoundTrouble
 export interface MicrophoneHere {
   id: string
   label: string
+  group: string
 }
+
+/** What the browser does to the sound before it gives it. */
+export interface Processing {
+  echo: boolean
+  noise: boolean
+  gain: boolean
+}
+const PLAIN: Processing = { echo: false, noise: false, gain: false }
+const LISTED = (one: MediaDeviceInfo) =>
+  one.kind === 'audioinput' && !['', 'default', 'communications'].includes(one.deviceId)
 
 /** The microphones of this computer that this tab sends. One that is neither open nor looked at is stopped in the browser. */
 export const useMicrophones = defineStore('microphones', () => {
   const sentences = useSentences()
+  const live = useLive()
   const here = ref<MicrophoneHere[]>([])
   const trouble = ref<SoundTrouble | null>(null)
   const troubles = reactive(new Map<string, SoundTrouble>())
   const sending = shallowReactive(new Map<string, SoundSender>())
   const openId = ref<string | null>(null)
+  const lastOpen = ref<string | null>(null) // for push to talk
   const looking = ref(false)
+  const wanted = new Map<string, Processing>() // while open, as declared
 
-  /** Without echo, noise and gain processing: what is measured is what the microphone gives. */
-  function capture(id?: string): Promise<MediaStream> {
+  function capture(id?: string, how: Processing = PLAIN): Promise<MediaStream> {
     if (!navigator.mediaDevices) throw new DOMException('no secure context', 'NotSupportedError')
-    const plain = {
-      echoCancellation: false,
-      noiseSuppression: false,
-      autoGainControl: false,
+    const audio = {
+      echoCancellation: how.echo,
+      noiseSuppression: how.noise,
+      autoGainControl: how.gain,
       channelCount: 1,
+      ...(id ? { deviceId: { exact: id } } : {}),
     }
-    return navigator.mediaDevices.getUserMedia({
-      audio: { ...plain, ...(id ? { deviceId: { exact: id } } : {}) },
-    })
+    return navigator.mediaDevices.getUserMedia({ audio })
   }
 
   async function look() {
@@ -66,35 +78,34 @@ export const useMicrophones = defineStore('microphones', () => {
     trouble.value = null
     try {
       for (const track of (await capture()).getTracks()) track.stop() // names are told after permission only
-      const found = await navigator.mediaDevices.enumerateDevices()
-      here.value = found
-        .filter(
-          (one) => one.kind === 'audioinput' && !['', 'default', 'communications'].includes(one.deviceId),
-        )
-        .map((one) => ({ id: one.deviceId, label: one.label }))
+      here.value = (await navigator.mediaDevices.enumerateDevices())
+        .filter(LISTED)
+        .map((one) => ({ id: one.deviceId, label: one.label, group: one.groupId }))
       if (!here.value.length) trouble.value = 'none'
-      await Promise.all(here.value.map(measure))
+      await Promise.all(here.value.filter((one) => !sending.has(one.id)).map((one) => send(one, PLAIN)))
     } catch (error) {
       trouble.value = soundTrouble(error)
     }
   }
-  async function measure(one: MicrophoneHere) {
-    if (sending.has(one.id) || !looking.value) return
+  /** Takes the place of what is sent of the same microphone only once it is there: no gap that could be heard. */
+  async function send(one: MicrophoneHere, how: Processing) {
     try {
-      const sender = new SoundSender(one.id, one.label, await capture(one.id), ended)
-      if (!looking.value) return sender.stop()
+      const sender = new SoundSender(one.id, one.label, await capture(one.id, how), ended)
+      if (!looking.value && openId.value !== one.id) return sender.stop()
+      const before = sending.get(one.id)
       sending.set(one.id, sender)
       troubles.delete(one.id)
       await sender.start()
+      before?.stop()
     } catch (error) {
       troubles.set(one.id, soundTrouble(error))
     }
   }
-  function ended(id: string) {
-    const wasUnplugged = sending.has(id)
-    sending.delete(id)
-    if (openId.value === id) openId.value = null
-    if (wasUnplugged && looking.value) troubles.set(id, 'gone')
+  function ended(sender: SoundSender) {
+    if (sending.get(sender.id) !== sender) return // stopped here, or another took its place
+    sending.delete(sender.id)
+    if (openId.value === sender.id) openId.value = null
+    troubles.set(sender.id, 'gone')
   }
   function leave() {
     looking.value = false
@@ -106,15 +117,46 @@ export const useMicrophones = defineStore('microphones', () => {
   }
 
   /** Opens this one and closes all others; null closes all. What is closed is stopped here first, whatever the server says. */
-  async function open(id: string | null) {
-    openId.value = here.value.some((one) => one.id === id) ? id : null
+  async function open(id: string | null, beside = false) {
+    const one = here.value.find((known) => known.id === id)
+    openId.value = one ? one.id : beside ? openId.value : null
+    if (one) lastOpen.value = one.id
     if (!looking.value) for (const [other, sender] of sending) if (other !== id) stop(other, sender)
-    const done = await sentences.attempt(() => answer(api.PUT('/api/sound/open', { body: { id } })))
-    if (!done) openId.value = null
+    if (one) await process(one)
+    const done = await sentences.attempt(() => answer(api.PUT('/api/sound/open', { body: { id, beside } })))
+    if (!done && one) openId.value = null
+    return done
+  }
+  /** As the teacher wants it while it is open; where it is not sent yet, or sent otherwise. */
+  async function process(one: MicrophoneHere, how?: Processing) {
+    if (how) wanted.set(one.id, how)
+    const asked = wanted.get(one.id) ?? { echo: true, noise: false, gain: false }
+    const now = sending.get(one.id)?.processing
+    if (!now || (['echo', 'noise', 'gain'] as const).some((key) => now[key] !== asked[key]))
+      await send(one, asked)
+  }
+  function declare(kit: Schemas['SoundKit']) {
+    for (const one of kit.microphones)
+      wanted.set(one.id, { echo: one.echo, noise: one.noise, gain: one.gain })
+  }
+
+  /** Push to talk, push to mute: while the key is held it is the other way round. */
+  let before: { id: string | null } | null = null
+  async function hold(down: boolean) {
+    if (!down) {
+      const back = before
+      before = null
+      if (back) await open(back.id)
+      return
+    }
+    if (before) return
+    const id = openId.value ? null : (lastOpen.value ?? here.value[0]?.id ?? null)
+    if (!openId.value && !id) return sentences.say('No microphone was open yet: open one under Sound first.')
+    before = { id: openId.value }
+    await open(id)
   }
 
   /** Another tab opened one, or closed all from the outgoing window: what was open here is stopped. */
-  const live = useLive()
   watch(
     () => live.state?.microphone?.id ?? null,
     (id) => {
@@ -126,5 +168,5 @@ export const useMicrophones = defineStore('microphones', () => {
     },
   )
 
-  return { here, trouble, troubles, sending, openId, look, leave, open }
+  return { here, trouble, troubles, sending, openId, lastOpen, looking, look, leave, open, process, declare, hold } // prettier-ignore
 })

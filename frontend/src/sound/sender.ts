@@ -1,4 +1,5 @@
 import { socketUrl } from '@/shared/reconnecting'
+import type { Processing } from './microphones'
 
 const RATE = 48_000
 const MAX_WAITING = 48_000 // bytes: half a second; what a stalled network does not take is dropped, never kept
@@ -13,11 +14,23 @@ export class SoundSender {
     readonly id: string,
     readonly label: string,
     private readonly stream: MediaStream,
-    private readonly ended: (id: string) => void,
+    private readonly ended: (sender: SoundSender) => void,
   ) {
     for (const track of stream.getAudioTracks()) track.addEventListener('ended', () => this.stop())
   }
 
+  /** What the browser really does to the sound, whatever was asked. */
+  get processing(): Processing {
+    const real = this.stream.getAudioTracks()[0]?.getSettings() ?? {}
+    const on = (value: unknown) => value === true || typeof value === 'string'
+    return {
+      echo: on(real.echoCancellation),
+      noise: on(real.noiseSuppression),
+      gain: on(real.autoGainControl),
+    }
+  }
+
+  /** Resolves once sound is on its way, or it was stopped. */
   async start() {
     this.context = new AudioContext({ sampleRate: RATE })
     await this.context.audioWorklet.addModule('/assets/sound-worklet.js')
@@ -25,13 +38,18 @@ export class SoundSender {
     this.socket = new WebSocket(socketUrl(`/api/sound/${this.id}?label=${encodeURIComponent(this.label)}`))
     this.socket.addEventListener('close', () => this.stop())
     const blocks = new AudioWorkletNode(this.context, 'cartouche-blocks', { numberOfOutputs: 0 })
-    blocks.port.onmessage = (event: MessageEvent<ArrayBuffer>) => {
-      const socket = this.socket
-      if (socket?.readyState === WebSocket.OPEN && socket.bufferedAmount < MAX_WAITING)
+    const begun = new Promise<void>((resolve) => {
+      this.socket?.addEventListener('close', () => resolve())
+      blocks.port.onmessage = (event: MessageEvent<ArrayBuffer>) => {
+        const socket = this.socket
+        if (socket?.readyState !== WebSocket.OPEN || socket.bufferedAmount >= MAX_WAITING) return
         socket.send(event.data)
-    }
+        resolve()
+      }
+    })
     this.context.createMediaStreamSource(this.stream).connect(blocks)
     await this.context.resume()
+    await begun
   }
 
   stop() {
@@ -40,6 +58,6 @@ export class SoundSender {
     for (const track of this.stream.getTracks()) track.stop()
     this.socket?.close()
     void this.context?.close()
-    this.ended(this.id)
+    this.ended(this)
   }
 }

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from cartouche.core.sound.wiring import Air, Loudspeaker, Microphone, Person, Wiring
+from cartouche.core.sound.wiring import Air, Clip, Loudspeaker, Microphone, Person, Wiring
 
 ROOMS = ("classroom", "home")
 
@@ -29,7 +29,11 @@ def random_wiring(random: np.random.Generator) -> Wiring:
         for one in microphones
         if random.random() < 0.1
     }
-    return Wiring(people, microphones, loudspeakers, joins, air)
+    clips = []
+    if random.random() < 0.3:
+        playing = tuple(loud.id for loud in loudspeakers if random.random() < 0.4)
+        clips.append(Clip("clip", "Clip", joins[0] if random.random() < 0.7 else None, playing))
+    return Wiring(people, microphones, loudspeakers, joins, air, clips)
 
 
 def _loudspeaker(number: int, joins: list[str], random: np.random.Generator) -> Loudspeaker:

@@ -34,6 +34,11 @@ class CallRunner:
     def running(self) -> bool:
         return bool(self._senders)
 
+    @property
+    def picture_s(self) -> float | None:
+        """How long a picture takes from capture to the learners, seconds; None while nobody looks."""
+        return next((sender.picture_s for sender in self._senders if sender.picture_s is not None), None)
+
     def start(self) -> None:
         with self._change:
             if not self._senders:
@@ -70,6 +75,7 @@ class LayerSender:
         self._lock = threading.Lock()
         self._waiting: Frame | None = None
         self._taken_s = float("-inf")
+        self.picture_s: float | None = None  # from capture to what learners see, the newest
         self._worker = Worker(f"call-{layer.name}", self._turn, lambda exc: troubles.report("call", exc))
         self._worker.start()
 
@@ -101,6 +107,7 @@ class LayerSender:
         if any(not audience.is_teacher for _, audience in looked):
             self._codec = self._codec or self._make_codec(self._layer)
             through = self._codec.transcode(sent)
+            self.picture_s = time.monotonic() - sent.captured_s
         for surface, audience in looked:
             frame = sent if audience.is_teacher else through
             if frame is not None:

@@ -16,7 +16,8 @@ from cartouche.live.feeds import Feed, Feeds, PulledFeed
 from cartouche.live.hub import Hub, HubSink
 from cartouche.live.page_surfaces import PageSurfaces
 from cartouche.live.setup import NO_CHAIN, Setup
-from cartouche.live.sound.microphones import Microphones
+from cartouche.live.sound.call_sound import Voice
+from cartouche.live.sound.room import SoundRoom
 from cartouche.live.source import CodecMaker, PictureSource
 from cartouche.live.stage import Stage
 from cartouche.live.stream_feed import StreamFeed
@@ -31,7 +32,7 @@ SIZES: dict[str, Size] = {"720p": Size(1280, 720), "1080p": Size(1920, 1080)}
 class RunningLesson:
     """Owns every thread that makes pictures. `close` lets go of all of them, even when one fails."""
 
-    def __init__(self, make_codec: CodecMaker, size: Size = SIZES["720p"]) -> None:
+    def __init__(self, make_codec: CodecMaker, make_voice: Callable[[], Voice], size: Size = SIZES["720p"]) -> None:
         self.troubles = Troubles()
         self.demand = Demand()
         self.hub = Hub(self.demand, self.troubles)
@@ -42,8 +43,8 @@ class RunningLesson:
         self.call = CallRunner(self.hub, self.troubles, make_codec, LAYERS, AUDIENCES)
         self.windows = 0  # open outgoing windows
         self.verdicts = Verdicts(self.feeds, self.desk, self.watcher, lambda: self.windows > 0 and not self.call.running)
-        self.sound = Microphones(SpeechNet)
-        self.sound.on_change.append(lambda: self.stage.versions.touch("sound"))
+        self.sound = SoundRoom(SpeechNet, make_voice, self.desk.delay_s, self._learners_s, self.troubles)
+        self.sound.microphones.on_change.append(lambda: self.stage.versions.touch("sound"))
         self._pages, self._sizes = PageSurfaces(), dict[str, Size]()
         self.wants = Wants(self.demand, self.feeds, lambda: self.setup, lambda: self.call.running)
         self.desk.sinks = (HubSink(self.hub, OUTGOING), self.call)
@@ -79,6 +80,7 @@ class RunningLesson:
             feed.restart(time.monotonic())
 
     def close_feed(self, device_id: str) -> None:
+        self.sound.sound_clip(device_id, None)
         self.feeds.remove(device_id)
         self._pages.forget(device_id)
         self._sizes.pop(device_id, None)
@@ -102,11 +104,13 @@ class RunningLesson:
 
     def start_call(self) -> None:
         self.call.start()
+        self.sound.learners.start()
         self.stage.versions.touch("call")
         self.wants.settle()
 
     def stop_call(self) -> None:
         self.call.stop()
+        self.sound.learners.stop()
         self.stage.versions.touch("call")
         self.wants.settle()
 
@@ -131,6 +135,9 @@ class RunningLesson:
     def _page_seen(self, device_id: str) -> None:
         self.stage.versions.touch(f"page:{device_id}")
 
+    def _learners_s(self) -> float | None:
+        return self.call.picture_s
+
     def _tone(self, device_id: str) -> Tone | None:
         page = self.watcher.seen.get(device_id)
         return page.tone if page is not None else None
@@ -153,6 +160,6 @@ class RunningLesson:
     def close(self) -> None:
         """Repeatable."""
         with ExitStack() as stack:
-            parts: list[Callable[[], None]] = [self.feeds.close, self.watcher.stop, self.desk.stop, self.call.stop]
+            parts: list[Callable[[], None]] = [self.feeds.close, self.watcher.stop, self.desk.stop, self.call.stop, self.sound.close]
             for part in parts:
                 stack.callback(part)

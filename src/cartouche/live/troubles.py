@@ -10,7 +10,7 @@ from typing import Literal
 
 from cartouche.core.errors import CartoucheError
 
-Stage = Literal["source", "decode", "judge", "draw", "watch", "place", "compose", "encode", "send", "call", "care"]
+Stage = Literal["source", "decode", "judge", "draw", "watch", "place", "compose", "encode", "send", "call", "care", "mix"]
 SAID_FOR_S = 3.0  # after the last time: long enough to be read, gone soon after it has mended itself
 
 _SENTENCES: dict[Stage, str] = {
@@ -24,6 +24,7 @@ _SENTENCES: dict[Stage, str] = {
     "encode": "A picture could not be sent to a screen. The next one is tried.",
     "send": "A picture did not reach a screen. The next one is tried.",
     "call": "The practice call missed a picture. It goes on with the next.",
+    "mix": "A piece of the outgoing sound failed. The next one is tried.",
     "care": "Cartouche could not keep what it measured. It tries again.",
 }
 

@@ -10,8 +10,9 @@ from aiortc import RTCConfiguration, RTCPeerConnection, RTCRtpReceiver, RTCSessi
 from aiortc.codecs.base import Decoder
 from aiortc.mediastreams import MediaStreamError, MediaStreamTrack
 from aiortc.rtcrtpparameters import RTCRtpCodecParameters
+from numpy.typing import NDArray
 
-from cartouche.core.sound.level import level_db
+from cartouche.core.sound.loudness import RATE
 from cartouche.live.camera_feed import CameraFeed
 from cartouche.live.errors import UnusableOffer
 from cartouche.live.planes import MAX_PIXELS
@@ -28,8 +29,8 @@ OPEN = ("new", "connecting", "connected")
 class WhipSession:
     """One phone's connection. `close` is repeatable."""
 
-    def __init__(self, feed: CameraFeed, on_sound: Callable[[float], None]) -> None:
-        """on_sound: told the level (dBFS) of each piece of sound, if sound comes."""
+    def __init__(self, feed: CameraFeed, on_sound: Callable[[int, NDArray[np.int16]], None]) -> None:
+        """on_sound: given each piece of sound, if sound comes: number of its first sample, and (n,) mono at RATE."""
         self._feed, self._on_sound = feed, on_sound
         self._connection = RTCPeerConnection(RTCConfiguration(iceServers=[]))
         self._readers: set[asyncio.Task[None]] = set()
@@ -76,11 +77,13 @@ class WhipSession:
             return
 
     async def _read_sound(self, track: MediaStreamTrack) -> None:
+        mono = av.AudioResampler("s16", "mono", RATE)
         try:
             while True:
                 sound = await track.recv()
                 if isinstance(sound, av.AudioFrame):
-                    self._on_sound(level_db(np.asarray(sound.to_ndarray())))
+                    for piece in mono.resample(sound):
+                        self._on_sound(int(piece.pts or 0), np.asarray(piece.to_ndarray(), np.int16).reshape(-1))
         except MediaStreamError:
             return
 

@@ -11,6 +11,10 @@ class WholeScreenUnasked(CartoucheError, ValueError):
     sentence = "That is the whole screen: learners would see everything that comes up on it. Say so once more, or choose one window."
 
 
+class NothingSaid(CartoucheError, ValueError):
+    sentence = "No sound has come from this microphone yet. Wait until its level moves, then try again."
+
+
 class NothingToStep(CartoucheError, ValueError):
     """way: 'undo' or 'redo'."""
 

@@ -153,6 +153,8 @@ class ClipChange(Asked):
     playing: bool | None = None
     loops: bool | None = None
     position_s: Annotated[float, Field(ge=0, le=1e6)] | None = None
+    sounds: bool | None = None
+    ducks: bool | None = None
 
 
 class NetworkView(BaseModel):

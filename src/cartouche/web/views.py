@@ -110,7 +110,9 @@ def live_view(state: AppState, guests: Guests) -> LiveView:
     sounds, clips = guests.visitors.sounds(), state.sources.clips()
     troubles = running.troubles.now(now_s)
     by_device = {trouble.device_id: trouble.sentence for trouble in reversed(troubles) if trouble.device_id}
-    opened = running.sound.opened or next(((one, "") for one, is_open in guests.visitors.microphones().items() if is_open), None)
+    opened = running.sound.microphones.opened or next(
+        ((one, "") for one, is_open in guests.visitors.microphones().items() if is_open), None
+    )
     said = {**by_device, **running.stage.notices}
     return LiveView(
         version=sum(versions.values()),

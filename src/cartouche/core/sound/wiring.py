@@ -48,6 +48,15 @@ class Person(NamedTuple):
     wears: frozenset[str] = frozenset()
 
 
+class Clip(NamedTuple):
+    """A clip that plays. join: the one that carries its sound.  loudspeakers: those that play it into their rooms besides."""
+
+    id: str
+    name: str
+    join: str | None
+    loudspeakers: tuple[str, ...] = ()
+
+
 class Press(NamedTuple):
     """One thing to switch."""
 
@@ -93,8 +102,10 @@ class Wiring:
         loudspeakers: Sequence[Loudspeaker],
         joins: Sequence[str],
         air: Mapping[tuple[str, str], Air] | None = None,
+        clips: Sequence[Clip] = (),
     ) -> None:
         """air: by (loudspeaker, microphone), what was measured."""
+        self.clips = tuple(clips)
         self.people, self.joins, self.air = tuple(people), tuple(joins), dict(air or {})
         self.microphones = {one.id: one for one in microphones}
         self.loudspeakers = {one.id: one for one in loudspeakers}
@@ -108,7 +119,13 @@ class Wiring:
         for join in self.joins:
             graph[f">{join}"] = (*self._distributed(join), Step(LEARNERS, CALL_S, 0, False))
         graph[LEARNERS] = self._distributed(None)
+        graph |= {clip.id: self._played(clip) for clip in self.clips}
         return graph
+
+    def _played(self, clip: Clip) -> tuple[Step, ...]:
+        joined = (Step(f">{clip.join}", WIRE_S, 0, False),) if clip.join in self.joins else ()
+        loud = (self.loudspeakers[one] for one in clip.loudspeakers if one in self.loudspeakers)
+        return joined + tuple(Step(one.id, WIRE_S, 0, False) for one in loud if one.on)
 
     def _heard_by(self, person: Person) -> tuple[Step, ...]:
         return tuple(
@@ -156,12 +173,13 @@ class Wiring:
                 microphones[id_] = microphones[id_]._replace(open=switch == "open")
             else:
                 loudspeakers[id_] = loudspeakers[id_]._replace(on=switch == "loud")
-        return Wiring(self.people, list(microphones.values()), list(loudspeakers.values()), self.joins, self.air)
+        return Wiring(self.people, list(microphones.values()), list(loudspeakers.values()), self.joins, self.air, self.clips)
 
     def presses(self) -> list[Press]:
-        """All single ones, what changes least first: a closed microphone before a silent loudspeaker, both before opening anything."""
-        closing = [Press("close", one.id) for one in self.microphones.values() if one.open]
-        silent = [Press("quiet", one.id) for one in self.loudspeakers.values() if one.on]
+        """All single ones, what changes least first: a closed microphone before a silent loudspeaker, both before opening anything; the
+        microphone that comes first is the teacher's own choice and is closed last."""
+        closing = [Press("close", one.id) for one in reversed(self.microphones.values()) if one.open]
+        silent = [Press("quiet", one.id) for one in reversed(self.loudspeakers.values()) if one.on]
         opening = [Press("open", one.id) for one in self.microphones.values() if not one.open]
         return closing + silent + opening + [Press("loud", one.id) for one in self.loudspeakers.values() if not one.on]
 
@@ -185,7 +203,8 @@ def _found(wiring: Wiring) -> list[Finding]:
     found = [_round(wiring, path) for path in _loops(wiring)]
     found += [_measure(wiring, "echo", path) for path in _shortest_first(_paths(wiring, LEARNERS, LEARNERS), wiring)[:1]]
     spoken = {person.id: _shortest_first(_paths(wiring, person.id, LEARNERS), wiring) for person in wiring.people}
-    for paths in spoken.values():
+    played = {clip.id: _shortest_first(_paths(wiring, clip.id, LEARNERS), wiring) for clip in wiring.clips}
+    for paths in (*spoken.values(), *played.values()):
         found += [_doubled(wiring, paths[0], longer) for longer in paths[1:2]]
     if wiring.people and not any(spoken.values()):
         found.append(_quiet_faults(wiring)[0])
@@ -205,7 +224,7 @@ def _press_for(wiring: Wiring, finding: Finding) -> tuple[Press, ...]:
     cannot be either, the press that ends what is loud at the price of silence."""
     before = {_key(one) for one in _found(wiring)}
     singles = [(press,) for press in wiring.presses()]
-    pairs = [(a, b) for (a,) in singles for (b,) in singles if a.id < b.id]
+    pairs = [(a, b) for number, (a,) in enumerate(singles) for (b,) in singles[number + 1 :] if a.id != b.id]
     best = _best(wiring, finding, before, singles) or _best(wiring, finding, before, pairs)
     if not best and finding.kind in LOUD:
         best = _best(wiring, finding, before | {_key(one) for one in _quiet_faults(wiring)}, singles)

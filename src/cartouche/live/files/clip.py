@@ -28,7 +28,7 @@ class ClipFacts(NamedTuple):
 def look_into(path: Path, name: str) -> ClipFacts:
     """Open a clip and decode its first picture. Raises UnreadableFile."""
     try:
-        with _open(path) as container:
+        with open_clip(path) as container:
             if not container.streams.video:
                 raise UnreadableFile(name, "it holds no picture")
             video = container.streams.video[0]
@@ -42,7 +42,7 @@ def look_into(path: Path, name: str) -> ClipFacts:
         raise UnreadableFile(name, "the clip is damaged") from exc
 
 
-def _open(path: Path) -> av.container.InputContainer:
+def open_clip(path: Path) -> av.container.InputContainer:
     """By the two kinds we take and no other: some kinds would read further files or addresses."""
     with path.open("rb") as file:
         kind = "matroska" if file.read(4) == b"\x1a\x45\xdf\xa3" else "mp4"
@@ -72,6 +72,15 @@ class ClipSource:
     @property
     def position_s(self) -> float:
         return self._position_s
+
+    @property
+    def path(self) -> Path:
+        return self._path
+
+    def position_at(self, moment_s: float) -> float | None:
+        """Where its picture stands at this moment (monotonic), None while it does not play."""
+        asked_s = self._asked_s
+        return self._position_s + moment_s - asked_s if self.playing and asked_s is not None else None
 
     def play(self) -> None:
         with self._lock:
@@ -120,7 +129,7 @@ class ClipSource:
 
     def _go_to(self, position_s: float) -> None:
         if self._container is None:
-            self._container = _open(self._path)
+            self._container = open_clip(self._path)
         self._container.seek(int(position_s * 1_000_000))
         self._pictures = self._container.decode(video=0)
         self._next = next(self._pictures, None)

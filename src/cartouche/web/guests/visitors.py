@@ -4,9 +4,13 @@ import asyncio
 import contextlib
 import secrets
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from dataclasses import dataclass, field
 
+import numpy as np
+from numpy.typing import NDArray
+
+from cartouche.core.sound.level import level_db
 from cartouche.core.watch.signal import State
 from cartouche.live.camera_feed import CameraFeed
 from cartouche.live.whip import WhipSession
@@ -94,10 +98,17 @@ class Visitors:
         here = [visitor for visitor in tuple(self._by_id.values()) if visitor.is_here(now_s) and visitor.report is not None]
         return {one.device_id: one.report.microphone == "on" for one in here if one.report is not None and one.report.microphone != "none"}
 
-    def open_microphone(self, device_id: str | None) -> None:
-        """This one's and no other's; None closes all."""
+    def open_microphone(self, device_id: str) -> None:
+        """This one's and no other's, here and on the phones."""
+        room = self._state.running.sound.microphones
+        if room.join(device_id, kits.device(self._state.database, device_id).name, phone=True):
+            room.open(device_id)
+        self.open_microphones([device_id])
+
+    def open_microphones(self, device_ids: Collection[str]) -> None:
+        """Of the phones these and no others."""
         for one, is_open in self.microphones().items():
-            visitor, wanted = self._by_id[one], one == device_id
+            visitor, wanted = self._by_id[one], one in device_ids
             if is_open != wanted or visitor.orders.microphone not in (None, wanted):
                 self.order(one, lambda orders, wanted=wanted: orders.model_copy(update={"microphone": wanted}))  # type: ignore[misc]
 
@@ -168,14 +179,22 @@ class Visitors:
         await self.hang_up(visitor)
         feed.restart(time.monotonic())
 
-        def heard(db: float) -> None:
-            visitor.sound_db = db
+        microphones = self._state.running.sound.microphones
+
+        def heard(first: int, block: NDArray[np.int16]) -> None:
+            visitor.sound_db = level_db(block)
+            microphones.take(visitor.device_id, first, block, time.monotonic())
+
+        if visitor.orders.microphone:  # open before its connection was made anew
+            device = await asyncio.to_thread(kits.device, self._state.database, visitor.device_id)
+            self._state.running.sound.microphones.reopen(device.id, device.name)
 
         visitor.session = WhipSession(feed, heard)
         return await visitor.session.answer(offer)
 
     async def hang_up(self, visitor: Visitor) -> None:
         session, visitor.session, visitor.sound_db = visitor.session, None, None
+        self._state.running.sound.microphones.leave(visitor.device_id)
         if session is not None:
             await session.close()
 

@@ -97,10 +97,12 @@ def turn_page(device_id: Id, wish: PageTurn, state: State) -> None:
 
 @router.put("/devices/{device_id}/clip", status_code=204)
 def change_clip(device_id: Id, change: ClipChange, state: State) -> None:
-    """Play, pause, loop, or go to a moment."""
+    """Play, pause, loop, go to a moment, or let its sound out: learners then hear it once, lower while somebody speaks."""
     clip = state.sources.clip(state.device(device_id).id)
     if change.loops is not None:
         clip.loops = change.loops
+    if change.sounds is not None:
+        state.running.sound.sound_clip(device_id, clip if change.sounds else None, ducks=change.ducks is not False)
     if change.position_s is not None:
         clip.seek(change.position_s)
     if change.playing is not None:

@@ -68,8 +68,9 @@ def control(device_id: Id, change_: ControlChange, state: State, book: Book) -> 
 
     device_id = state.device(device_id).id
     if change_.microphone:
-        state.running.sound.open(None)  # one open microphone, and only one
-        book.visitors.open_microphone(device_id)
+        book.visitors.open_microphone(device_id)  # one open microphone, and only one
+    elif change_.microphone is False and device_id in state.running.sound.microphones.open_ids:
+        state.running.sound.microphones.open(None)
     book.visitors.order(device_id, change)
 
 

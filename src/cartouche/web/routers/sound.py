@@ -1,109 +1,188 @@
-"""Sound: the microphones that come in, which one is open, and what each gives."""
+"""Sound: the microphones that come in, which one is open, what each gives, and what learners hear."""
 
 import asyncio
+import io
+import struct
 import time
+import wave
+from importlib import resources
 from typing import Annotated
 
 import numpy as np
-from fastapi import APIRouter, Depends, Query, WebSocket
-from pydantic import BaseModel, ConfigDict, Field
+from fastapi import APIRouter, Depends, Path, Query, Response, WebSocket
+from fastapi.responses import FileResponse
 
-from cartouche.core.sound.loudness import SILENCE_LUFS
-from cartouche.live.sound.microphones import MAX_BLOCK, MicrophoneFacts, Microphones
+from cartouche.bench import voices
+from cartouche.bench.call_voice import CallVoice, transcoded
+from cartouche.core.sound.echo import echo
+from cartouche.core.sound.loudness import RATE
+from cartouche.core.sound.probe import PERIODS, probe
+from cartouche.core.sound.stations import HERE, Playing, SoundKit, loudspeaker_id, microphone_id
+from cartouche.live.sound.incoming import Incoming
+from cartouche.live.sound.microphones import MAX_BLOCK, Microphones
+from cartouche.models import SpeechNet
 from cartouche.store.errors import NotKept
+from cartouche.store.sound import keep_sound_kit
+from cartouche.web.errors import NothingSaid
 from cartouche.web.guests.book import Guests
 from cartouche.web.pictures_in import MALFORMED
 from cartouche.web.routers.guests import guest_book
+from cartouche.web.sound_view import (
+    EchoView,
+    MicrophoneId,
+    OpenMicrophone,
+    PressView,
+    SoundView,
+    Switched,
+    declared,
+    echo_view,
+    sound_view,
+)
 from cartouche.web.state import AppState, app_state, socket_state
 
 router = APIRouter(tags=["sound"])
 State = Annotated[AppState, Depends(app_state)]
 Book = Annotated[Guests, Depends(guest_book)]
-MicrophoneId = Annotated[str, Field(min_length=1, max_length=128, pattern=r"^[\w-]+$")]
 FULL = 4429
-
-
-class HearingView(BaseModel):
-    """kind: the verdict in one word.  says: in a sentence.  loudness, floor: LUFS.  peak: dBFS.  voice: share of the time, 0-1."""
-
-    kind: str
-    says: str
-    loudness: float
-    floor: float
-    peak: float
-    voice: float
-
-
-class MicrophoneView(BaseModel):
-    """phone: its id is that of a device of the kit.  here: sound comes in, or can.  open: it is the one that is open.  level_db: dBFS,
-    of the newest moment."""
-
-    id: str
-    label: str
-    phone: bool = False
-    here: bool
-    open: bool
-    level_db: float
-    heard: HearingView | None
-
-
-class SoundView(BaseModel):
-    microphones: list[MicrophoneView]
-
-
-class OpenMicrophone(BaseModel):
-    """id: the one that opens; all others close. None closes all."""
-
-    model_config = ConfigDict(extra="forbid")
-    id: MicrophoneId | None
+VOICE = str(resources.files(voices).joinpath("voice-a.opus"))
+HEADER = struct.Struct("<Q")  # number of the block's first sample, by the device's own count
+ECHO_S = 5.0
+CALL_LOSS, CALL_JITTER_S = 0.005, 0.008  # of a usual home network
 
 
 @router.get("/api/sound")
 def sound(state: State, book: Book) -> SoundView:
-    return SoundView(microphones=[*(_view(facts) for facts in state.running.sound.facts()), *_phones(state, book)])
-
-
-def _phones(state: AppState, book: Guests) -> list[MicrophoneView]:
-    open_by_id, levels = book.visitors.microphones(), book.visitors.sounds()
-    return [
-        MicrophoneView(
-            id=device.id,
-            label=device.name,
-            phone=True,
-            here=True,
-            open=open_by_id[device.id],
-            level_db=levels.get(device.id) or SILENCE_LUFS,
-            heard=None,
-        )
-        for device in state.devices()
-        if device.id in open_by_id
-    ]
+    return sound_view(state, book)
 
 
 @router.put("/api/sound/open")
 def open_microphone(wanted: OpenMicrophone, state: State, book: Book) -> SoundView:
     """One press: this one is open and no other, phones included."""
-    is_phone = wanted.id in book.visitors.microphones()
+    room, phones = state.running.sound.microphones, book.visitors.microphones()
+    if wanted.id in phones:
+        room.join(wanted.id, state.device(wanted.id).name, phone=True)
     try:
-        state.running.sound.open(None if is_phone else wanted.id)
+        room.open(wanted.id, beside=wanted.beside is True)
     except KeyError as exc:
         raise NotKept("microphone", wanted.id or "") from exc
-    book.visitors.open_microphone(wanted.id if is_phone else None)
-    return sound(state, book)
+    book.visitors.open_microphones([one for one in room.open_ids if one in phones])
+    return sound_view(state, book)
 
 
-def _view(facts: MicrophoneFacts) -> MicrophoneView:
-    heard = facts.heard
-    told = None if heard is None else HearingView.model_validate({name: getattr(heard, name) for name in HearingView.model_fields})
-    return MicrophoneView(id=facts.id, label=facts.label, here=facts.here, open=facts.open, level_db=facts.level_db, heard=told)
+@router.put("/api/sound/kit")
+def declare(wanted: SoundKit, state: State, book: Book) -> SoundView:
+    """Names, rooms and computers as the teacher says them; kept with the kit."""
+    keep_sound_kit(state.database, state.ensure_kit(), wanted)
+    state.running.stage.versions.touch("sound")
+    return sound_view(state, book)
+
+
+@router.post("/api/sound/press")
+def press(wanted: Switched, state: State, book: Book) -> SoundView:
+    """What a finding asks for: microphones that Cartouche opens are opened and closed; of others it is noted that the teacher did it."""
+    for one in wanted.presses:
+        _press(one, state, book)
+    return sound_view(state, book)
+
+
+def _press(one: PressView, state: AppState, book: Guests) -> None:
+    room = state.running.sound.microphones
+    if one.id in [facts.id for facts in room.facts()] or one.id in book.visitors.microphones():
+        if one.switch == "open":
+            open_microphone(OpenMicrophone(id=one.id), state, book)
+            return
+        left = [id_ for id_ in room.open_ids if id_ != one.id]
+        open_microphone(OpenMicrophone(id=left[0] if left else None), state, book)
+        return
+    kit = declared(state)
+    stations = tuple(
+        station.model_copy(update={"loudspeaker": _playing(one)})
+        if one.id == loudspeaker_id(station.id)
+        else station.model_copy(update={"microphone": "open" if one.switch == "open" else "closed"})
+        if one.id == microphone_id(station.id)
+        else station
+        for station in kit.stations
+    )
+    if stations == kit.stations:
+        raise NotKept("microphone or loudspeaker", one.id)
+    keep_sound_kit(state.database, state.ensure_kit(), kit.model_copy(update={"stations": stations}))
+
+
+def _playing(one: PressView) -> Playing:
+    return "off" if one.switch == "quiet" else "on"
+
+
+@router.get("/api/sound/voice", response_class=FileResponse)
+def voice_sample() -> FileResponse:
+    """A voice to try a loudspeaker with."""
+    return FileResponse(VOICE, media_type="audio/ogg")
+
+
+@router.get("/api/sound/probe.wav", response_class=Response)
+def probe_sound() -> Response:
+    """The quiet noise that a loudspeaker plays round and round while it is looked for in the microphones."""
+    played = np.round(np.tile(probe(), PERIODS + 1) * 32767).astype("<i2")
+    return _wav(played)
+
+
+@router.post("/api/sound/probe")
+def probed(state: State, book: Book) -> SoundView:
+    """While this computer's loudspeaker plays the probe: which microphones hear it."""
+    state.running.sound.measured.probed(loudspeaker_id(HERE), time.monotonic())
+    return sound_view(state, book)
+
+
+@router.post("/api/sound/echo/{microphone_id}")
+async def echo_test(microphone_id: MicrophoneId, state: State) -> EchoView:
+    """Five seconds of this microphone as learners get them. Answered when they are over."""
+    microphones = state.running.sound.microphones
+    label = {facts.id: facts.label for facts in await asyncio.to_thread(microphones.facts)}.get(microphone_id)
+    if label is None:
+        raise NotKept("microphone", microphone_id)
+    await asyncio.sleep(ECHO_S)
+    return await asyncio.to_thread(_echo, state, microphone_id, label)
+
+
+def _echo(state: AppState, microphone_id: str, label: str) -> EchoView:
+    try:
+        spoken = state.running.sound.microphones.newest(microphone_id, ECHO_S)
+    except KeyError as exc:
+        raise NotKept("microphone", microphone_id) from exc
+    if not spoken.size:
+        raise NothingSaid
+    arrived = transcoded(spoken, CallVoice(CALL_LOSS, CALL_JITTER_S, seed=time.monotonic_ns() % 1000))
+    ear = Incoming("echo", label, SpeechNet(), phone=False)
+    ear.take(0, arrived, 0.0, tracked=False)
+    ear.judge_if_due(0.0)
+    return echo_view(state.running.sound.measured.keep(label, arrived, echo(spoken, arrived, ear.heard)))
+
+
+@router.get("/api/sound/echo/{number}.wav", response_class=Response)
+def echo_sound(number: Annotated[int, Path(ge=1)], state: State) -> Response:
+    """What arrived, to be played."""
+    kept = state.running.sound.measured.echo(number)
+    if kept is None:
+        raise NotKept("echo test", str(number))
+    return _wav(kept.samples)
+
+
+def _wav(samples: np.ndarray) -> Response:
+    file = io.BytesIO()
+    with wave.open(file, "wb") as out:
+        out.setnchannels(1)
+        out.setsampwidth(2)
+        out.setframerate(RATE)
+        out.writeframes(samples.astype("<i2").tobytes())
+    return Response(file.getvalue(), media_type="audio/wav", headers={"Cache-Control": "no-store"})
 
 
 @router.websocket("/api/sound/{microphone_id}")
 async def microphone(socket: WebSocket, microphone_id: MicrophoneId, label: Annotated[str, Query(max_length=200)] = "") -> None:
-    """Blocks of little-endian 16-bit samples, mono, 48 kHz; at most 200 ms each."""
-    room: Microphones = socket_state(socket).running.sound
+    """Blocks: the number of the first sample (8 bytes), then little-endian 16-bit samples, mono, 48 kHz; at most 200 ms each."""
+    room: Microphones = socket_state(socket).running.sound.microphones
     await socket.accept()
-    if not room.join(microphone_id, label):
+    sender = object()
+    if not room.join(microphone_id, label, sender=sender):
         await socket.close(FULL, "There are too many microphones. Close one first.")
         return
     try:
@@ -112,10 +191,13 @@ async def microphone(socket: WebSocket, microphone_id: MicrophoneId, label: Anno
             if message["type"] == "websocket.disconnect":
                 return
             content = message.get("bytes") or b""
-            if not content or len(content) % 2 or len(content) > 2 * MAX_BLOCK:
+            size = len(content) - HEADER.size
+            if size <= 0 or size % 2 or size > 2 * MAX_BLOCK:
                 await socket.close(MALFORMED, "This is not sound that Cartouche can use.")
                 return
-            room.take(microphone_id, np.frombuffer(content, "<i2").astype(np.int16, copy=False), time.monotonic())
+            (first,) = HEADER.unpack_from(content)
+            block = np.frombuffer(content, "<i2", offset=HEADER.size).astype(np.int16, copy=False)
+            room.take(microphone_id, first & 0xFFFFFFFFFFFF, block, time.monotonic(), sender)
             await asyncio.sleep(0)  # a flood of blocks leaves room for everybody else
     finally:
-        room.leave(microphone_id)
+        room.leave(microphone_id, sender)

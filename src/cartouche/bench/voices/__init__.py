@@ -1,0 +1,1 @@
+"""Two synthesised speakers."""

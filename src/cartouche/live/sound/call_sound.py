@@ -1,0 +1,113 @@
+"""The call stand-in's sound: the outgoing sound through its codec to the learners, who hear it and say what they hear."""
+
+import threading
+import time
+from collections import deque
+from collections.abc import Callable
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cartouche.core.call.ears import Ears, apart_s, ears
+from cartouche.core.sound import howl
+from cartouche.core.sound.loudness import RATE
+from cartouche.live.sound.incoming import Incoming, SpeechNet
+from cartouche.live.sound.mixer import Mixer, SoundClaim
+
+EAR = "learners"
+SAME_S = 0.01
+LOOKED_FOR_S = 3.0  # nobody has asked for so long: the call need not make sound
+
+
+class Voice(Protocol):
+    """A call's codec for sound. delay_s: of its way."""
+
+    @property
+    def delay_s(self) -> float: ...
+
+    def through(self, block: NDArray[np.int16]) -> NDArray[np.int16]: ...
+
+
+class CallSound:
+    """Holds a claim on the mixer while the practice call runs and somebody asks what learners hear."""
+
+    def __init__(
+        self, mixer: Mixer, make_voice: Callable[[], Voice], speech: Callable[[], SpeechNet], picture_s: Callable[[], float | None]
+    ) -> None:
+        """picture_s: how long a picture takes from capture to the learners, None where none does."""
+        self._mixer, self._make_voice, self._speech, self._picture_s = mixer, make_voice, speech, picture_s
+        self._change = threading.Lock()
+        self._claim: SoundClaim | None = None
+        self._asked_s = float("-inf")
+        self._voice: Voice | None = None
+        self._ear: Incoming | None = None
+        self._howl, self._for_howl = howl.Howl(), deque[NDArray[np.int16]]()
+        self._taken = 0
+        self._sound_s = 0.0
+        self._judged_s, self._apart = float("-inf"), tuple[float | None, ...]()
+        self._running = False
+
+    def start(self) -> None:
+        self._running = True
+
+    def stop(self) -> None:
+        """Repeatable."""
+        self._running = False
+        self._let_go()
+
+    def _let_go(self) -> None:
+        with self._change:
+            claim, self._claim, self._ear = self._claim, None, None
+        if claim is not None:
+            claim.release()
+
+    def heard(self, now_s: float) -> Ears | None:
+        """What learners hear just now; None while no call runs or too little has come. Whoever asks keeps it going."""
+        self._asked_s = now_s
+        if not self._running:
+            return None
+        with self._change:
+            if self._claim is None:
+                self._voice, self._howl = self._make_voice(), howl.Howl()
+                self._ear, self._taken = Incoming(EAR, EAR, self._speech(), phone=False), 0
+                self._claim = self._mixer.claim(self._take)
+            ear = self._ear
+        if ear is None:
+            return None
+        ear.judge_if_due(now_s)
+        picture_s = self._picture_s()
+        samples = ear.newest(5 * RATE)
+        if ear.judged_s != self._judged_s:
+            self._judged_s = ear.judged_s
+            self._apart = (*self._apart[-1:], apart_s(samples))
+        offset_s = None if picture_s is None else self._sound_s - picture_s
+        return ears(ear.heard, self._steady_apart(), self._howl.hz is not None, offset_s) if ear.heard is not None else None
+
+    def _steady_apart(self) -> float | None:
+        """A voice that comes twice does so by the same time in every second; what chance finds does not."""
+        if len(self._apart) < 2 or self._apart[0] is None or self._apart[1] is None:
+            return None
+        return self._apart[1] if abs(self._apart[1] - self._apart[0]) < SAME_S else None
+
+    def _take(self, block: NDArray[np.int16], captured_s: float) -> None:
+        """On the mixer's thread."""
+        now_s = time.monotonic()
+        voice, ear = self._voice, self._ear
+        if voice is None or ear is None:
+            return
+        if now_s - self._asked_s > LOOKED_FOR_S:
+            self._let_go()
+            return
+        arrived = voice.through(block)
+        if not arrived.size:
+            return
+        self._sound_s = now_s + voice.delay_s - captured_s
+        ear.take(self._taken, arrived, now_s, tracked=False)
+        self._taken += arrived.size
+        self._for_howl.append(arrived)
+        whole = np.concatenate(self._for_howl)
+        used = whole.size // howl.BLOCK * howl.BLOCK
+        for piece in whole[:used].reshape(-1, howl.BLOCK):
+            self._howl.take(piece)
+        self._for_howl = deque([whole[used:]])
