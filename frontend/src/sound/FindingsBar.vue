@@ -19,9 +19,13 @@ const look = useSoundLook()
     <p v-for="(one, at) in sound.findings" :key="at" class="finding">
       <VerdictChip :kind="FINDINGS[one.kind]?.kind ?? 'look'">{{ FINDINGS[one.kind]?.word }}</VerdictChip>
       <span class="says">{{ one.says }}</span>
-      <Button v-if="one.press.length" size="small" :type="at ? 'default' : 'primary'" @click="look.press(one.press)">{{
-        one.ends
-      }}</Button>
+      <Button
+        v-if="one.press.length"
+        size="small"
+        :type="at ? 'default' : 'primary'"
+        @click="look.press(one.press)"
+        >{{ one.ends }}</Button
+      >
       <span v-else class="soft">{{ one.ends }}</span>
     </p>
     <p v-for="one in sound.contradictions" :key="one" class="finding">

@@ -2,6 +2,7 @@
 import { Button, Input } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
 import type { Schemas } from '@/api/client'
+import { useLive } from '@/shared/live'
 import VerdictChip from '@/shared/VerdictChip.vue'
 import EchoTest from './EchoTest.vue'
 import { useSoundLook } from './look'
@@ -27,6 +28,12 @@ const processing = computed(() => {
   void props.facts // looked at anew with each look: the browser may change it
   return props.facts?.phone ? null : microphones.sending.get(props.id)?.processing
 })
+const live = useLive()
+const cameras = computed(() => (live.kit?.devices ?? []).filter((one) => one.kind === 'camera'))
+/** As the teacher paired it; else the camera in the same housing, by what the browser tells of it. */
+const camera = computed(
+  () => declared.value?.device_id ?? cameras.value.find((one) => one.microphone === props.label)?.id ?? '',
+)
 const asking = ref(false)
 
 function keep(change: Partial<Schemas['KnownMicrophone']>) {
@@ -93,6 +100,17 @@ const SWITCHES = [
           />
           Worn (headset, lapel)</label
         >
+        <label v-if="!facts?.phone && cameras.length" class="pick"
+          ><span class="soft">With</span>
+          <select
+            :value="camera"
+            :aria-label="`Camera that ${label} belongs to`"
+            @change="keep({ device_id: ($event.target as HTMLSelectElement).value || null })"
+          >
+            <option value="">no camera</option>
+            <option v-for="one in cameras" :key="one.id" :value="one.id">{{ one.name }}</option>
+          </select></label
+        >
         <span v-if="processing && facts?.open" class="browser" role="group" aria-label="The browser removes">
           <span class="soft">Browser:</span>
           <button
@@ -117,7 +135,7 @@ const SWITCHES = [
       >
     </div>
     <div
-      v-if="asking && facts"
+      v-if="asking && facts && !facts.open"
       class="risk"
       role="alertdialog"
       :aria-label="`Open ${label} beside the other`"
@@ -183,6 +201,13 @@ li.open {
   gap: 6px;
   align-items: center;
   white-space: nowrap;
+}
+.pick select {
+  font: inherit;
+  border: 1px solid var(--line);
+  border-radius: 6px;
+  background: var(--sheet);
+  max-width: 150px;
 }
 .browser {
   display: inline-flex;

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
-import { useEventListener } from '@vueuse/core'
 import { computed, onBeforeUnmount, onMounted } from 'vue'
 import { useLive } from '@/shared/live'
 import EchoResults from './EchoResults.vue'
@@ -28,9 +27,9 @@ onBeforeUnmount(() => {
   window.clearInterval(timer)
   microphones.leave()
 })
-useEventListener(navigator.mediaDevices, 'devicechange', () => void microphones.look())
 
 const facts = computed(() => new Map((look.sound?.microphones ?? []).map((one) => [one.id, one])))
+const anyOpen = computed(() => (look.sound?.microphones ?? []).some((one) => one.open))
 const rows = computed(() => [
   ...microphones.here.map(({ id, label }) => ({ id, label })),
   ...(look.sound?.microphones ?? []).filter((one) => one.phone).map(({ id, label }) => ({ id, label })),
@@ -69,7 +68,7 @@ const rows = computed(() => [
             :label="one.label"
             :facts="facts.get(one.id)"
             :trouble="microphones.troubles.get(one.id)"
-            :any-open="!!live.microphone"
+            :any-open="anyOpen"
           />
         </ul>
         <EchoResults v-if="look.sound?.echoes.length" :echoes="look.sound.echoes" />

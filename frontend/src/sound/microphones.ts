@@ -1,3 +1,4 @@
+import { useEventListener } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { reactive, ref, shallowReactive, watch } from 'vue'
 import { api, answer, type Schemas } from '@/api/client'
@@ -45,6 +46,8 @@ export interface Processing {
   gain: boolean
 }
 const PLAIN: Processing = { echo: false, noise: false, gain: false }
+const STANDS_MS = 300
+const BACK_WITHIN_MS = 120_000
 const LISTED = (one: MediaDeviceInfo) =>
   one.kind === 'audioinput' && !['', 'default', 'communications'].includes(one.deviceId)
 
@@ -59,6 +62,8 @@ export const useMicrophones = defineStore('microphones', () => {
   const openId = ref<string | null>(null)
   const lastOpen = ref<string | null>(null) // for push to talk
   const looking = ref(false)
+  let asked = 0 // presses that are on their way
+  let lost: { id: string; at: number } | null = null
   const wanted = new Map<string, Processing>() // while open, as declared
 
   function capture(id?: string, how: Processing = PLAIN): Promise<MediaStream> {
@@ -104,9 +109,30 @@ export const useMicrophones = defineStore('microphones', () => {
   function ended(sender: SoundSender) {
     if (sending.get(sender.id) !== sender) return // stopped here, or another took its place
     sending.delete(sender.id)
-    if (openId.value === sender.id) openId.value = null
     troubles.set(sender.id, 'gone')
+    if (openId.value !== sender.id) return
+    openId.value = null
+    lost = { id: sender.id, at: Date.now() }
+    sentences.say(
+      `“${sender.label}” was unplugged: nobody hears you. Plug it in, or open another under Sound.`,
+    )
   }
+  /** The one that was open and pulled out is open again once it is back, unless another was opened meanwhile. */
+  async function returned() {
+    if (looking.value) await look()
+    const back = lost
+    if (!back || openId.value || Date.now() - back.at > BACK_WITHIN_MS) return
+    const found = (await navigator.mediaDevices.enumerateDevices()).find(
+      (one) => LISTED(one) && one.deviceId === back.id,
+    )
+    if (!found) return
+    lost = null
+    here.value = here.value.some((one) => one.id === found.deviceId)
+      ? here.value
+      : [...here.value, { id: found.deviceId, label: found.label, group: found.groupId }]
+    if (await open(found.deviceId)) sentences.say(`“${found.label}” is back and open again.`)
+  }
+  useEventListener(navigator.mediaDevices, 'devicechange', () => void returned())
   function leave() {
     looking.value = false
     for (const [id, sender] of sending) if (id !== openId.value) stop(id, sender)
@@ -120,10 +146,13 @@ export const useMicrophones = defineStore('microphones', () => {
   async function open(id: string | null, beside = false) {
     const one = here.value.find((known) => known.id === id)
     openId.value = one ? one.id : beside ? openId.value : null
+    lost = null
     if (one) lastOpen.value = one.id
     if (!looking.value) for (const [other, sender] of sending) if (other !== id) stop(other, sender)
     if (one) await process(one)
+    asked++
     const done = await sentences.attempt(() => answer(api.PUT('/api/sound/open', { body: { id, beside } })))
+    asked--
     if (!done && one) openId.value = null
     return done
   }
@@ -156,17 +185,19 @@ export const useMicrophones = defineStore('microphones', () => {
     await open(id)
   }
 
-  /** Another tab opened one, or closed all from the outgoing window: what was open here is stopped. */
-  watch(
-    () => live.state?.microphone?.id ?? null,
-    (id) => {
-      const mine = openId.value
-      if (!mine || id === mine) return
-      openId.value = null
-      const sender = sending.get(mine)
-      if (sender && !looking.value) stop(mine, sender)
-    },
-  )
+  /**
+   * Another tab opened one, or closed all from the outgoing window: what was open here is stopped. News may be older than the last
+   * press here, so they have to stand for a moment.
+   */
+  const heardOf = () => live.state?.microphone?.id ?? null
+  watch(heardOf, () => window.setTimeout(settle, STANDS_MS))
+  function settle() {
+    const mine = openId.value
+    if (!mine || heardOf() === mine || asked > 0) return
+    openId.value = null
+    const sender = sending.get(mine)
+    if (sender && !looking.value) stop(mine, sender)
+  }
 
   return { here, trouble, troubles, sending, openId, lastOpen, looking, look, leave, open, process, declare, hold } // prettier-ignore
 })
