@@ -19,6 +19,12 @@ export const router = createRouter({
       component: () => import('./outgoing/OutgoingWindow.vue'),
       meta: { bare: true },
     },
+    {
+      path: '/clapper',
+      name: 'clapper',
+      component: () => import('./sound/ClapperWindow.vue'),
+      meta: { bare: true },
+    },
     { path: '/:rest(.*)', redirect: '/' },
   ],
 })

@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 
 from cartouche.bench.rooms import as_samples
+from cartouche.core.sound.lips import SENSOR_S
 from cartouche.core.sound.loudness import RATE
 from cartouche.live.files.clip import ClipSource, look_into
 from cartouche.live.sound.clip_sound import ClipSound
@@ -113,7 +114,7 @@ def test_blocks_join_without_a_click_and_wait_for_the_picture(mixing: Callable[.
         mixer.step(100.0 + number * BLOCK_S)
     sound = np.concatenate([block for block, _ in blocks]).astype(int)
     assert np.abs(np.diff(sound)).max() < 1200  # a sine of 440 Hz at this level moves by 570 a sample at most; a crossfade may add as much
-    assert 100.0 + 399 * BLOCK_S - blocks[-1][1] == pytest.approx(0.15 + BLOCK_S, abs=1e-6)
+    assert 100.0 + 399 * BLOCK_S - blocks[-1][1] == pytest.approx(0.15 + SENSOR_S, abs=1e-6)
 
 
 def test_a_taker_or_a_source_that_fails_ends_nothing(mixing: Callable[..., Mixer]) -> None:
@@ -175,7 +176,7 @@ def test_a_clip_sounds_in_step_with_its_picture_and_is_silent_while_it_rests(cli
         heard.append(sound.read(now - 0.1, BLOCK))
     whole = np.abs(np.concatenate(heard).astype(int))
     begins = [int(np.flatnonzero(whole[start:] > 2000)[0]) + start for start in (RATE // 2, int(1.5 * RATE))]
-    assert begins[0] / RATE == pytest.approx(1.1, abs=0.06)  # a tenth of a second behind, as it was read
+    assert begins[0] / RATE == pytest.approx(1.1 - SENSOR_S, abs=0.03)  # a tenth of a second behind, as it was read
     assert (begins[1] - begins[0]) / RATE == pytest.approx(1.0, abs=0.01)
     source.pause()
     assert not sound.read(60.0, BLOCK).any()

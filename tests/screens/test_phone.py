@@ -121,15 +121,20 @@ def test_its_microphone_stands_among_the_others_and_one_key_closes_it(page: Page
     phone.goto(invite(app)["link"])
     eventually(lambda: (guest(app).get("told") or {}).get("microphone") == "off", SECONDS)
     page.goto("/sound")
-    mine = page.get_by_role("listitem").filter(has_text="Old phone")
+    mine = page.get_by_role("listitem").filter(has=page.get_by_label("Name of Old phone"))
     mine.get_by_role("button", name="Open this one").click()
     eventually(lambda: guest(app)["told"]["microphone"] == "on", SECONDS)
     expect(page.get_by_text("Mic open")).to_be_visible(timeout=SECONDS * 1000)
     expect(page.get_by_text("Old phone is open. All others are closed.")).to_be_visible()
+    expect(mine.get_by_text("Listening").or_(mine.get_by_text("On the phone"))).to_have_count(0, timeout=SECONDS * 1000)  # it is judged
     page.get_by_role("link", name="Kit").click()
     page.keyboard.press("m")
     eventually(lambda: guest(app)["told"]["microphone"] == "off", SECONDS)
     expect(page.get_by_text("Mic open")).to_be_hidden()
+    phone.get_by_role("button", name="Microphone on").click()  # on the phone itself: here too
+    expect(page.get_by_text("Mic open")).to_be_visible(timeout=SECONDS * 1000)
+    phone.get_by_role("button", name="Microphone off").click()
+    expect(page.get_by_text("Mic open")).to_be_hidden(timeout=SECONDS * 1000)
 
 
 def test_lenses_are_chosen_by_their_pictures_on_the_phone(phone: Page, app: Application) -> None:
@@ -178,6 +183,11 @@ def test_where_webrtc_does_not_come_through_the_socket_does(phone: Page, app: Ap
     phone.goto(invite(app)["link"])
     eventually(lambda: (guest(app).get("told") or {}).get("transport") == "websocket", SECONDS)
     assert arrives(app)
+    app.ask("PUT", "/api/sound/open", {"id": guest(app)["id"]})
+    eventually(lambda: guest(app)["feed"]["sound_db"] is not None, SECONDS)
+    assert eventually(lambda: [one for one in app.get("/api/sound")["microphones"] if one["level_db"] > -60], SECONDS)[0]["open"]
+    app.ask("PUT", "/api/sound/open", {"id": None})
+    eventually(lambda: guest(app)["told"]["microphone"] == "off", SECONDS)
 
 
 def test_the_camera_is_not_allowed(phone_browser: Browser, app: Application) -> None:

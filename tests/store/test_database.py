@@ -41,6 +41,7 @@ def test_migrations_run_once_and_are_recorded(tmp_path: Path) -> None:
             (5, "names_of_the_trade"),
             (6, "lessons_without_a_kit"),
             (7, "who_served_before"),
+            (8, "sound"),
         ]
         assert reader.execute("PRAGMA journal_mode").fetchone() == ("wal",)
     reader.close()

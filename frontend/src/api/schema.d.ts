@@ -1132,6 +1132,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sound/clap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Clap Test
+         * @description For eight seconds flashes are looked for in the outgoing picture and clicks in the outgoing sound. Answered when they are over.
+         */
+        post: operations["clap_test_api_sound_clap_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/teach": {
         parameters: {
             query?: never;
@@ -1593,6 +1613,18 @@ export interface components {
              * @default true
              */
             settled: boolean;
+        };
+        /**
+         * ClapView
+         * @description offset_ms: sound after picture, as they come out; None where it could not be measured.
+         */
+        ClapView: {
+            /** Offset Ms */
+            offset_ms: number | null;
+            /** Claps */
+            claps: number;
+            /** Says */
+            says: string;
         };
         /** ClipChange */
         ClipChange: {
@@ -2472,8 +2504,9 @@ export interface components {
         };
         /**
          * MicrophoneView
-         * @description phone: its id is that of a device of the kit.  here: sound comes in, or can.  open: learners hear it.  level_db: dBFS, of the newest
-         *     moment.  declared: what is kept of it.  risks: what would go wrong if it were open beside the one that is, in sentences.
+         * @description phone: its id is that of a device of the kit.  window: it is what a shared window plays.  here: sound comes in, or can.  open: learners hear it.  level_db: dBFS, of the newest
+         *     moment.  lost_blocks: since it was opened.  declared: what is kept of it.  risks: what would go wrong if it were open beside the one
+         *     that is, in sentences.
          */
         MicrophoneView: {
             /** Id */
@@ -2482,6 +2515,8 @@ export interface components {
             label: string;
             /** Phone */
             phone: boolean;
+            /** Window */
+            window: boolean;
             /** Here */
             here: boolean;
             /** Open */
@@ -2491,6 +2526,8 @@ export interface components {
             heard: components["schemas"]["HearingView"] | null;
             /** Howls */
             howls: boolean;
+            /** Lost Blocks */
+            lost_blocks: number;
             declared: components["schemas"]["KnownMicrophone"];
             /** Risks */
             risks: string[];
@@ -3133,10 +3170,10 @@ export interface components {
              */
             stations: components["schemas"]["Station"][];
             /**
-             * Loudspeaker
-             * @default
+             * Closes Howls
+             * @default true
              */
-            loudspeaker: string;
+            closes_howls: boolean;
         };
         /**
          * SoundView
@@ -9211,6 +9248,89 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    clap_test_api_sound_clap_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClapView"];
+                };
             };
             /** @description Bad Request */
             400: {

@@ -1,5 +1,6 @@
 import { Publisher } from '@/shared/publisher'
 import type { Prefers } from '@/shared/pace'
+import { SoundSender } from '@/sound/sender'
 import { Refused, offer, token } from './client'
 
 const CONNECTS_WITHIN_MS = 4000
@@ -23,7 +24,7 @@ export async function send(stream: MediaStream, prefers: Prefers, tryWebRtc = tr
     return await byWebRtc(stream, prefers)
   } catch (error) {
     if (error instanceof Refused) throw error
-    return bySocket(stream.getVideoTracks()[0]!, prefers)
+    return bySocket(stream, prefers)
   }
 }
 
@@ -133,8 +134,15 @@ class RtcSender implements Sender {
   }
 }
 
-function bySocket(track: MediaStreamTrack, prefers: Prefers): Sender {
+function bySocket(stream: MediaStream, prefers: Prefers): Sender {
   let broken = false
+  const track = stream.getVideoTracks()[0]!
+  const sounds = stream.getAudioTracks().map((sound) => {
+    const line = { path: '/api/guest/sound', hello: token.get() ?? '' }
+    const sender = new SoundSender('phone', 'phone', new MediaStream([sound]), () => {}, line)
+    void sender.start().catch(() => sender.stop())
+    return sender
+  })
   const publisher = new Publisher(track, {
     path: '/api/guest/pictures',
     hello: token.get() ?? '',
@@ -148,6 +156,9 @@ function bySocket(track: MediaStreamTrack, prefers: Prefers): Sender {
     prefer: (next) => publisher.prefer(next),
     pathMs: async () => null, // each picture carries its own age
     broken: () => broken,
-    close: () => publisher.close(),
+    close: () => {
+      for (const sound of sounds) sound.leave()
+      publisher.close()
+    },
   }
 }

@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia'
 import { reactive } from 'vue'
 import { api, type Device } from '@/api/client'
+import { SoundSender } from '@/sound/sender'
 import { Publisher } from '@/shared/publisher'
 import {
   TROUBLES,
@@ -81,8 +82,18 @@ export const useCameras = defineStore('cameras', () => {
       onDown: (final) => final && fail(device.id, 'elsewhere', final),
       onBroken: (sentence) => fail(device.id, 'busy', sentence),
     })
+    if (device.kind === 'window') sound(device, stream)
     open.set(device.id, { stream, publisher })
     status.set(device.id, { phase: 'sending' })
+  }
+
+  /** What a shared tab plays stands among the microphones: closed until it is opened there. */
+  function sound(device: Device, stream: MediaStream) {
+    const [track] = stream.getAudioTracks()
+    if (!track) return
+    const line = { path: `/api/sound/${device.id}?kind=window&label=${encodeURIComponent(device.name)}` }
+    const sender = new SoundSender(device.id, device.name, new MediaStream([track]), () => {}, line)
+    void sender.start().catch(() => sender.stop())
   }
 
   /** A window is chosen by the teacher alone: it is not brought by itself. */

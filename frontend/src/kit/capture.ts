@@ -80,7 +80,7 @@ export class WholeScreen extends Error {}
 export async function openWindow(wholeScreen = false): Promise<MediaStream> {
   const asked = {
     video: { frameRate: { ideal: 30 }, displaySurface: wholeScreen ? 'monitor' : 'window' },
-    audio: false,
+    audio: true, // where the browser offers it and the teacher ticks it
     monitorTypeSurfaces: wholeScreen ? 'include' : 'exclude',
     selfBrowserSurface: 'exclude',
     surfaceSwitching: 'exclude',

@@ -76,12 +76,15 @@ const SWITCHES = [
           @press-enter="rename"
         />
         <VerdictChip v-if="facts?.howls" kind="wrong">Howls</VerdictChip>
-        <VerdictChip v-else-if="facts?.heard" :kind="KINDS[facts.heard.kind] ?? 'unknown'">{{
+        <VerdictChip v-else-if="facts?.heard && !facts.window" :kind="KINDS[facts.heard.kind] ?? 'unknown'">{{
           WORDS[facts.heard.kind]
         }}</VerdictChip>
       </div>
       <p v-if="trouble" role="status">{{ TROUBLES[trouble].sentence }}</p>
-      <p v-else-if="facts?.heard" role="status">{{ facts.heard.says }}</p>
+      <p v-else-if="facts?.heard && !facts.window" role="status">{{ facts.heard.says }}</p>
+      <p v-else-if="facts?.window" class="soft">
+        What the shared window plays. Open it beside your microphone.
+      </p>
       <p v-else-if="facts?.phone" class="soft">
         {{ facts.open ? 'On the phone. Say a sentence.' : 'On the phone: open it to hear it.' }}
       </p>
@@ -91,7 +94,7 @@ const SWITCHES = [
         {{ facts.heard.floor.toFixed(0) }} LUFS
       </p>
       <div class="extras">
-        <label class="pick"
+        <label v-if="!facts?.window" class="pick"
           ><input
             type="checkbox"
             :checked="declared?.worn"
@@ -100,7 +103,7 @@ const SWITCHES = [
           />
           Worn (headset, lapel)</label
         >
-        <label v-if="!facts?.phone && cameras.length" class="pick"
+        <label v-if="!facts?.phone && !facts?.window && cameras.length" class="pick"
           ><span class="soft">With</span>
           <select
             :value="camera"
@@ -129,7 +132,12 @@ const SWITCHES = [
     <div class="presses">
       <Button v-if="facts?.open" @click="microphones.open(null)">Close</Button>
       <Button v-else type="primary" ghost :disabled="!facts?.here" @click="openIt()">Open this one</Button>
-      <EchoTest v-if="!facts?.phone" :id="id" :name="declared?.name ?? label" :disabled="!facts?.here" />
+      <EchoTest
+        v-if="!facts?.phone && !facts?.window"
+        :id="id"
+        :name="declared?.name ?? label"
+        :disabled="!facts?.here"
+      />
       <Button v-if="anyOpen && !facts?.open && facts?.here" size="small" type="text" @click="asking = true"
         >Open beside…</Button
       >

@@ -32,7 +32,9 @@ const facts = computed(() => new Map((look.sound?.microphones ?? []).map((one) =
 const anyOpen = computed(() => (look.sound?.microphones ?? []).some((one) => one.open))
 const rows = computed(() => [
   ...microphones.here.map(({ id, label }) => ({ id, label })),
-  ...(look.sound?.microphones ?? []).filter((one) => one.phone).map(({ id, label }) => ({ id, label })),
+  ...(look.sound?.microphones ?? [])
+    .filter((one) => one.phone || one.window)
+    .map(({ id, label }) => ({ id, label })),
 ])
 </script>
 

@@ -90,6 +90,14 @@ const text = (event: Event) => (event.target as HTMLInputElement).value.trim()
         <span v-else />
       </li>
     </ul>
+    <label class="howls"
+      ><input
+        type="checkbox"
+        :checked="look.sound?.declared.closes_howls"
+        @change="look.declare((kit) => ({ ...kit, closes_howls: !kit.closes_howls }))"
+      />
+      Close a microphone that begins to howl</label
+    >
     <Button size="small" :disabled="stations.length >= 12" @click="add"
       >Add a computer, phone or board</Button
     >

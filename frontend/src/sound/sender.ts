@@ -4,6 +4,12 @@ import type { Processing } from './microphones'
 const RATE = 48_000
 const MAX_WAITING = 48_000 // bytes: half a second; what a stalled network does not take is dropped, never kept
 
+/** hello: the first message, for a door that asks who it is. */
+export interface SoundLine {
+  path: string
+  hello?: string
+}
+
 /** One microphone on its way to Cartouche. Stopping it stops the track: then no sample leaves the browser. */
 export class SoundSender {
   private context: AudioContext | null = null
@@ -15,6 +21,7 @@ export class SoundSender {
     readonly label: string,
     private readonly stream: MediaStream,
     private readonly ended: (sender: SoundSender) => void,
+    private readonly to: SoundLine = { path: `/api/sound/${id}?label=${encodeURIComponent(label)}` },
   ) {
     for (const track of stream.getAudioTracks()) track.addEventListener('ended', () => this.stop())
   }
@@ -35,7 +42,8 @@ export class SoundSender {
     this.context = new AudioContext({ sampleRate: RATE })
     await this.context.audioWorklet.addModule('/assets/sound-worklet.js')
     if (this.stopped) return
-    this.socket = new WebSocket(socketUrl(`/api/sound/${this.id}?label=${encodeURIComponent(this.label)}`))
+    this.socket = new WebSocket(socketUrl(this.to.path))
+    this.socket.addEventListener('open', () => this.to.hello && this.socket?.send(this.to.hello))
     this.socket.addEventListener('close', () => this.stop())
     const blocks = new AudioWorkletNode(this.context, 'cartouche-blocks', { numberOfOutputs: 0 })
     const begun = new Promise<void>((resolve) => {
@@ -53,9 +61,14 @@ export class SoundSender {
   }
 
   stop() {
+    for (const track of this.stream.getTracks()) track.stop()
+    this.leave()
+  }
+
+  /** The line ends and the track goes on: it is somebody else's. */
+  leave() {
     if (this.stopped) return
     this.stopped = true
-    for (const track of this.stream.getTracks()) track.stop()
     this.socket?.close()
     void this.context?.close()
     this.ended(this)

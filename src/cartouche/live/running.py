@@ -6,6 +6,7 @@ from contextlib import ExitStack
 
 from cartouche.core.call.audience import AUDIENCES, LAYERS
 from cartouche.core.pictures import Frame, Size
+from cartouche.core.sound.clap import Claps
 from cartouche.core.straighten.chain import Chain
 from cartouche.core.straighten.tone import Tone
 from cartouche.live.call import CallRunner
@@ -47,7 +48,7 @@ class RunningLesson:
         self.sound.microphones.on_change.append(lambda: self.stage.versions.touch("sound"))
         self._pages, self._sizes = PageSurfaces(), dict[str, Size]()
         self.wants = Wants(self.demand, self.feeds, lambda: self.setup, lambda: self.call.running)
-        self.desk.sinks = (HubSink(self.hub, OUTGOING), self.call)
+        self.desk.sinks = (HubSink(self.hub, OUTGOING), self.call, self.sound.clapper)
         self.demand.on_change.append(self.wants.settle)
         self.stage.on_change.append(self._stage_changed)
         self.desk.start()
@@ -134,6 +135,14 @@ class RunningLesson:
 
     def _page_seen(self, device_id: str) -> None:
         self.stage.versions.touch(f"page:{device_id}")
+
+    def clap_test(self) -> Claps:
+        """How far sound and picture come out apart, by a clapper before the camera. Blocks for some seconds."""
+        claim = self.demand.claim(OUTGOING)
+        try:
+            return self.sound.clapper.run()
+        finally:
+            claim.release()
 
     def _learners_s(self) -> float | None:
         return self.call.picture_s

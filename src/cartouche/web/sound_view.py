@@ -31,17 +31,20 @@ class HearingView(BaseModel):
 
 
 class MicrophoneView(BaseModel):
-    """phone: its id is that of a device of the kit.  here: sound comes in, or can.  open: learners hear it.  level_db: dBFS, of the newest
-    moment.  declared: what is kept of it.  risks: what would go wrong if it were open beside the one that is, in sentences."""
+    """phone: its id is that of a device of the kit.  window: it is what a shared window plays.  here: sound comes in, or can.  open:
+    learners hear it.  level_db: dBFS, of the newest moment.  lost_blocks: since it was opened.  declared: what is kept of it.  risks: what
+    would go wrong if it were open beside the one that is, in sentences."""
 
     id: str
     label: str
     phone: bool
+    window: bool
     here: bool
     open: bool
     level_db: float
     heard: HearingView | None
     howls: bool
+    lost_blocks: int
     declared: KnownMicrophone
     risks: list[str]
 
@@ -101,6 +104,14 @@ class EchoView(BaseModel):
     missing: float
 
 
+class ClapView(BaseModel):
+    """offset_ms: sound after picture, as they come out; None where it could not be measured."""
+
+    offset_ms: int | None
+    claps: int
+    says: str
+
+
 class SoundView(BaseModel):
     """contradictions: where what was measured is not what was declared, in sentences.  delay_ms: by which the outgoing sound waits for the
     picture.  closed_for_howl: name of the microphone that was closed because it howled, '' for none."""
@@ -144,7 +155,7 @@ def sound_view(state: AppState, book: Guests) -> SoundView:
     facts = room.microphones.facts(now_s)
     known = {one.id for one in facts}
     phones = [device for device in state.devices() if device.id in book.visitors.microphones() and device.id not in known]
-    here = [Here(one.id, one.label, one.phone) for one in facts] + [Here(device.id, device.name, phone=True) for device in phones]
+    here = [Here(one.id, one.label, one.kind) for one in facts] + [Here(device.id, device.name, "phone") for device in phones]
     names = {device.id: device.name for device in state.devices()}
     now = Now(
         here,
@@ -178,25 +189,27 @@ def sound_view(state: AppState, book: Guests) -> SoundView:
 
 
 def _silent(device_id: str, name: str) -> MicrophoneFacts:
-    return MicrophoneFacts(device_id, name, True, True, False, SILENCE_LUFS, None, None, 0, 0.0)
+    return MicrophoneFacts(device_id, name, "phone", True, False, SILENCE_LUFS, None, None, 0, 0.0)
 
 
 def _microphone(facts: MicrophoneFacts, kit: SoundKit, wired: Wiring, found: list[Finding]) -> MicrophoneView:
     heard = facts.heard
     risks: list[str] = []
-    if not facts.open and any(one.open for one in wired.microphones.values()):
+    if not facts.open and facts.id in wired.microphones and any(one.open for one in wired.microphones.values()):
         before = {(one.kind, one.path) for one in found}
         beside = wired.pressed(Press("open", facts.id))
         risks = [wiring_says.says(beside, one) for one in findings(beside) if (one.kind, one.path) not in before]
     return MicrophoneView(
         id=facts.id,
         label=facts.label,
-        phone=facts.phone,
+        phone=facts.kind == "phone",
+        window=facts.kind == "window",
         here=facts.here,
         open=facts.open,
         level_db=facts.level_db,
         heard=None if heard is None else HearingView.model_validate({name: getattr(heard, name) for name in HearingView.model_fields}),
         howls=facts.howls_hz is not None,
+        lost_blocks=facts.lost_blocks,
         declared=kit.microphone(Here(facts.id, facts.label)),
         risks=risks,
     )

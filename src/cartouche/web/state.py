@@ -23,6 +23,7 @@ from cartouche.store.database import Database
 from cartouche.store.errors import NotKept
 from cartouche.store.kits import Device, Kit
 from cartouche.store.lessons import Lesson
+from cartouche.store.sound import sound_kit
 from cartouche.web.sources import Sources
 
 FIRST_LESSON, FIRST_CLASS = "My lesson", "My class"
@@ -140,6 +141,8 @@ class AppState:
             self.lesson_id = lesson.id if lesson else None
             devices = kits.devices(self.database, lesson.kit_id) if lesson and lesson.kit_id else []
             self.sources.settle(devices)
+            if lesson and lesson.kit_id:
+                self.running.sound.microphones.closes_howls = sound_kit(self.database, lesson.kit_id).closes_howls
             if lesson is None:
                 self.running.stage.reopen(NOTHING_OPEN)
                 return

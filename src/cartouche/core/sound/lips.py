@@ -9,6 +9,8 @@ MEDIAN_OF = 90  # pictures
 CHANGE_FROM_S = 0.02  # a smaller difference is neither seen nor worth a change
 CHANGE_AFTER_S = 2.0  # it has lasted so long
 MIN_DELAY_S, MAX_DELAY_S = 0.06, 1.0  # the blocks' own unevenness at least; later than the rest nobody waits
+SENSOR_S = 0.033  # a camera exposes and reads out before any stamp: a frame at 30 a second, and late is borne better than early
+BROWSER_WAY_S, PHONE_WAY_S = 0.019, 0.08  # from a block's last sample to Cartouche: sound takes 26-32 and 83-97 ms, half a block of it
 EARLY_S, LATE_S = 0.045, 0.125  # of sound to picture, where viewers begin to see it (ITU-R BT.1359-1)
 
 

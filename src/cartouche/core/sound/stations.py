@@ -51,7 +51,7 @@ class SoundKit(_Kept):
 
     microphones: Annotated[tuple[KnownMicrophone, ...], Field(max_length=32)] = ()
     stations: Annotated[tuple[Station, ...], Field(min_length=1, max_length=12)] = (Station(id=HERE, name="This computer"),)
-    loudspeaker: Annotated[str, Field(max_length=200)] = ""  # label of the one that this computer plays on, '' for the system's
+    closes_howls: bool = True  # a microphone that begins to howl is closed at once
 
     def microphone(self, one: "Here") -> KnownMicrophone:
         """What is kept of it, or what is supposed of one that is new."""
@@ -61,11 +61,12 @@ class SoundKit(_Kept):
 
 
 class Here(NamedTuple):
-    """A microphone that comes in just now. phone: it is a phone's, cancels its own echo and has no loudspeaker that plays."""
+    """Sound that comes in just now. kind: 'here' a microphone of this computer; 'phone' a phone's, which cancels its own echo; 'window'
+    what a shared window plays, which stands in no room."""
 
     id: str
     label: str
-    phone: bool = False
+    kind: str = "here"
 
 
 def loudspeaker_id(station_id: str) -> str:
@@ -91,7 +92,8 @@ class Now(NamedTuple):
 def wiring(kit: SoundKit, now: Now) -> Wiring:
     joins = [station.id for station in kit.stations if station.joins]
     mine = kit.stations[0]
-    known = _in_measured_rooms([_microphone(kit, one, one.id in now.open_ids, mine) for one in now.here], now.together, mine.room)
+    declared = [_microphone(kit, one, one.id in now.open_ids, mine) for one in now.here if one.kind != "window"]
+    known = _in_measured_rooms(declared, now.together, mine.room)
     others = [
         Microphone(
             microphone_id(station.id),
@@ -117,7 +119,8 @@ def wiring(kit: SoundKit, now: Now) -> Wiring:
     ]
     worn = {one.id for one in known if one.room is None} | {loudspeaker_id(mine.id)}
     teacher = Person("teacher", "Your voice", mine.room, frozenset(worn))
-    clips = [Clip(id_, name, mine.id, (loudspeaker_id(mine.id),)) for id_, name in now.clips]
+    windows = [(one.id, one.label) for one in now.here if one.kind == "window" and one.id in now.open_ids]
+    clips = [Clip(id_, name, mine.id, (loudspeaker_id(mine.id),)) for id_, name in (*now.clips, *windows)]
     return Wiring([teacher], [*known, *others], loudspeakers, joins, now.air, clips)
 
 
@@ -140,5 +143,5 @@ def misplaced(kit: SoundKit, now: Now) -> list[tuple[str, str]]:
 
 def _microphone(kit: SoundKit, one: Here, is_open: bool, mine: Station) -> Microphone:
     told = kit.microphone(one)
-    cancels = frozenset({loudspeaker_id(mine.id)}) if told.echo and not one.phone else frozenset()
+    cancels = frozenset({loudspeaker_id(mine.id)}) if told.echo and one.kind == "here" else frozenset()
     return Microphone(one.id, told.name, None if told.worn else told.room, is_open, mine.id, cancels)

@@ -70,7 +70,7 @@ class CallSound:
         with self._change:
             if self._claim is None:
                 self._voice, self._howl = self._make_voice(), howl.Howl()
-                self._ear, self._taken = Incoming(EAR, EAR, self._speech(), phone=False), 0
+                self._ear, self._taken = Incoming(EAR, EAR, self._speech()), 0
                 self._claim = self._mixer.claim(self._take)
             ear = self._ear
         if ear is None:

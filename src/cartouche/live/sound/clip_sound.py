@@ -8,6 +8,7 @@ import av
 import numpy as np
 from numpy.typing import NDArray
 
+from cartouche.core.sound.lips import SENSOR_S
 from cartouche.core.sound.loudness import RATE
 from cartouche.live.files.clip import open_clip
 
@@ -29,7 +30,7 @@ class ClipSound:
         self._gain = 1.0
 
     def read(self, from_s: float, count: int) -> NDArray[np.int16]:
-        position_s = self._position(from_s)
+        position_s = self._position(from_s + SENSOR_S)  # a file has no sensor
         if position_s is None or position_s < 0:  # it had not begun yet
             return np.zeros(count, np.int16)
         with self._lock:

@@ -3,6 +3,7 @@
 import threading
 from collections import deque
 from collections.abc import Callable, Iterator
+from typing import Literal
 
 import numpy as np
 import soxr  # type: ignore[import-untyped]
@@ -10,6 +11,7 @@ from numpy.typing import NDArray
 
 from cartouche.core.sound import howl
 from cartouche.core.sound.hearing import WINDOW_S, Hearing, hearing
+from cartouche.core.sound.lips import BROWSER_WAY_S, PHONE_WAY_S
 from cartouche.core.sound.loudness import RATE, peak_db
 from cartouche.live.sound.track import Track
 
@@ -19,15 +21,16 @@ JUDGE_EVERY_S = 0.9
 SPEAKS_DB = -28.0  # peak of a voice at a usual level; a room and its fan lie below
 VOICE_RATE, VOICE_CHUNK = 16_000, 512
 
+Kind = Literal["here", "phone", "window"]  # a microphone of this computer, one of a phone, what a shared window plays
 SpeechNet = Callable[[NDArray[np.int16]], NDArray[np.float64]]
 
 
 class Incoming:
     """`take` by whoever brings the sound; the rest by whoever looks."""
 
-    def __init__(self, microphone_id: str, label: str, speech: SpeechNet, phone: bool) -> None:
-        self.id, self.label, self.phone = microphone_id, label, phone
-        self.track = Track()
+    def __init__(self, microphone_id: str, label: str, speech: SpeechNet, kind: Kind = "here") -> None:
+        self.id, self.label, self.kind = microphone_id, label, kind
+        self.track = Track(PHONE_WAY_S if kind == "phone" else BROWSER_WAY_S)
         self.senders: list[object] = []  # of the same microphone; the newest counts
         self.heard: Hearing | None = None
         self._speech = speech

@@ -13,7 +13,7 @@ from cartouche.core.sound.howl import Howl
 from cartouche.core.sound.loudness import RATE, SILENCE_LUFS, peak_db
 from cartouche.core.sound.pairs import Pair, same_room
 from cartouche.core.sound.probe import PERIOD, PERIODS, Heard, heard
-from cartouche.live.sound.incoming import METER, Incoming, SpeechNet
+from cartouche.live.sound.incoming import METER, Incoming, Kind, SpeechNet
 
 MAX_BLOCK = RATE // 5  # more at once is no sound that a browser sends
 MAX_MICROPHONES = 16
@@ -29,7 +29,7 @@ class MicrophoneFacts(NamedTuple):
 
     id: str
     label: str
-    phone: bool
+    kind: Kind
     here: bool
     open: bool
     level_db: float
@@ -57,14 +57,14 @@ class Microphones:
         one = next((self._by_id[id_] for id_ in self.open_ids if id_ in self._by_id), None)
         return (one.id, one.label) if one is not None else None
 
-    def join(self, microphone_id: str, label: str, phone: bool = False, sender: object = None) -> bool:
+    def join(self, microphone_id: str, label: str, kind: Kind = "here", sender: object = None) -> bool:
         """It may send. False where there are too many. sender: of several of the same microphone (two tabs) the newest is taken."""
         with self._lock:
             known = self._by_id.get(microphone_id)
             if known is None and len(self._by_id) >= MAX_MICROPHONES:
                 return False
             if known is None:
-                self._by_id[microphone_id] = Incoming(microphone_id, label, self._speech(), phone)
+                self._by_id[microphone_id] = Incoming(microphone_id, label, self._speech(), kind)
                 self._howls[microphone_id] = Howl()
             self._by_id[microphone_id].senders.append(sender)
         self._tell()
@@ -72,7 +72,7 @@ class Microphones:
 
     def reopen(self, microphone_id: str, label: str) -> None:
         """A phone that was open comes back by another connection; not where another has been opened meanwhile."""
-        if self.join(microphone_id, label, phone=True) and not self.open_ids:
+        if self.join(microphone_id, label, kind="phone") and not self.open_ids:
             self.open(microphone_id)
 
     def leave(self, microphone_id: str, sender: object = None) -> None:
@@ -138,7 +138,7 @@ class Microphones:
         return MicrophoneFacts(
             one.id,
             one.label,
-            one.phone,
+            one.kind,
             here,
             one.id in self.open_ids,
             peak_db(one.newest(METER)) if here else SILENCE_LUFS,

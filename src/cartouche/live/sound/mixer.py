@@ -8,7 +8,7 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from cartouche.core.sound.lips import LipDelay, crossfaded
+from cartouche.core.sound.lips import SENSOR_S, LipDelay, crossfaded
 from cartouche.core.sound.loudness import RATE
 from cartouche.live.troubles import Troubles
 from cartouche.live.worker import Worker
@@ -101,13 +101,13 @@ class Mixer:
         """Makes the block that is due at this moment and hands it to all."""
         picture_s = self._delay(now_s)
         if picture_s is not None:
-            self.lips.picture(picture_s, now_s)
+            self.lips.picture(picture_s + SENSOR_S, now_s)
         sources = self._sources()
-        from_s = now_s - BLOCK_S - self._used_delay_s
+        from_s = now_s - self._used_delay_s  # what is handed over now is heard from now on
         block = self._mixed(sources, from_s)
         if self._used_delay_s != self.lips.delay_s:
             self._used_delay_s = self.lips.delay_s
-            from_s = now_s - BLOCK_S - self._used_delay_s
+            from_s = now_s - self._used_delay_s
             block = crossfaded(block.copy(), self._mixed(sources, from_s))
         self.made += 1
         for claim in self._claims:

@@ -6,6 +6,7 @@ from contextlib import ExitStack
 
 from cartouche.live.files.clip import ClipSource
 from cartouche.live.sound.call_sound import CallSound, Voice
+from cartouche.live.sound.clap_test import ClapTest
 from cartouche.live.sound.clip_sound import ClipSound
 from cartouche.live.sound.incoming import SpeechNet
 from cartouche.live.sound.measured import Measured
@@ -30,6 +31,7 @@ class SoundRoom:
         self.measured = Measured(self.microphones)
         self.mixer = Mixer(self._sources, picture_s, troubles)
         self.learners = CallSound(self.mixer, make_voice, speech, learners_s)
+        self.clapper = ClapTest(self.mixer)
         self._clips: dict[str, ClipSound] = {}
         self.mixer.start()
 

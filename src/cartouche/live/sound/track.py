@@ -21,7 +21,9 @@ SLEW = RATE // 10  # samples over which a new ratio comes in
 class Track:
     """`take` by whoever brings the sound, `read` by the mixer; a lock each time, for microseconds."""
 
-    def __init__(self) -> None:
+    def __init__(self, way_s: float = 0.0) -> None:
+        """way_s: from the air to here, the part that is always so."""
+        self._way_s = way_s
         self._lock = threading.Lock()
         self._ring = np.zeros(int(KEPT_S * RATE), np.int16)
         self.lost_blocks = 0
@@ -43,6 +45,7 @@ class Track:
 
     def take(self, first: int, block: NDArray[np.int16], arrived_s: float) -> None:
         """first: number of the block's first sample, by the device's own count.  block: (n,) mono at RATE."""
+        arrived_s -= self._way_s
         with self._lock:
             gap = 0 if self._next is None else first - self._next
             if not 0 <= gap <= MAX_GAP_S * RATE or not self._clock.take(first + block.size, arrived_s):

@@ -22,6 +22,7 @@ from cartouche.web.guests.visitors import Visitor
 from cartouche.web.pictures_in import UNKNOWN, take_pictures
 from cartouche.web.schemas import Asked
 from cartouche.web.security import Guard
+from cartouche.web.sound_in import take_sound
 
 PAGE = "guest.html"
 
@@ -116,6 +117,20 @@ async def pictures(socket: WebSocket) -> None:
         await take_pictures(socket, feed, lambda: book.state.holds_camera(feed.id, turn))
 
 
+@router.websocket("/api/guest/sound")
+async def sound(socket: WebSocket) -> None:
+    """Where WebRTC does not come through, and only once its microphone was opened: the token as text first, then blocks of samples."""
+    book = socket.app.state.guests
+    await socket.accept()
+    with contextlib.suppress(WebSocketDisconnect):
+        try:
+            visitor = await asyncio.to_thread(book.visitors.by_token, await socket.receive_text())
+        except GuestError as exc:
+            await socket.close(UNKNOWN, str(exc)[:110])
+            return
+        await take_sound(socket, book.visitors.ear(visitor))
+
+
 def create_guest_app(book: Guests | None, static: Path, names: Iterable[str]) -> FastAPI:
     """names: the addresses it is served at.  book: None for the OpenAPI document alone."""
     app = FastAPI(title="Cartouche for guests", version=__version__, docs_url=None, redoc_url=None, openapi_url=None)
@@ -144,7 +159,7 @@ def guest_assets(static: Path) -> set[str]:
     if not path.is_file():
         return set()
     manifest = json.loads(path.read_text())
-    found: set[str] = {"assets/mark.svg"}
+    found: set[str] = {"assets/mark.svg", "assets/sound-worklet.js"}
     left = [PAGE]
     visited: set[str] = set()
     while left:

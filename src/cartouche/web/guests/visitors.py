@@ -101,7 +101,7 @@ class Visitors:
     def open_microphone(self, device_id: str) -> None:
         """This one's and no other's, here and on the phones."""
         room = self._state.running.sound.microphones
-        if room.join(device_id, kits.device(self._state.database, device_id).name, phone=True):
+        if room.join(device_id, kits.device(self._state.database, device_id).name, kind="phone"):
             room.open(device_id)
         self.open_microphones([device_id])
 
@@ -128,6 +128,7 @@ class Visitors:
     def _take(self, visitor: Visitor, report: Report) -> None:
         now_s = time.monotonic()
         came_back = not visitor.is_here(now_s)
+        self._follow_microphone(visitor, report)
         visitor.report, visitor.seen_s = report, now_s
         device = kits.device(self._state.database, visitor.device_id)
         microphone = {"none": "", "off": f"{device.label}’s own, off", "on": f"{device.label}’s own, on"}[report.microphone]
@@ -143,6 +144,17 @@ class Visitors:
         feed = self.feed(visitor)
         if feed is not None:
             _note(feed, report, now_s)
+
+    def _follow_microphone(self, visitor: Visitor, report: Report) -> None:
+        """Opened or closed on the phone itself: here too, so that one is open and only one."""
+        if report.done < visitor.orders.number:  # it has not yet done what it was last asked for
+            return
+        before = visitor.report.microphone if visitor.report is not None else "off"
+        if before != "on" and report.microphone == "on" and not visitor.orders.microphone:
+            self.open_microphone(visitor.device_id)
+        elif before == "on" and report.microphone != "on" and visitor.orders.microphone:
+            self._state.running.sound.microphones.leave(visitor.device_id)
+            self.order(visitor.device_id, lambda orders: orders.model_copy(update={"microphone": False}))
 
     def _say(self, visitor: Visitor) -> GuestState:
         device, feed = kits.device(self._state.database, visitor.device_id), self.feed(visitor)
@@ -179,18 +191,22 @@ class Visitors:
         await self.hang_up(visitor)
         feed.restart(time.monotonic())
 
+        if visitor.orders.microphone:  # open before its connection was made anew
+            device = await asyncio.to_thread(kits.device, self._state.database, visitor.device_id)
+            self._state.running.sound.microphones.reopen(device.id, device.name)
+
+        visitor.session = WhipSession(feed, self.ear(visitor))
+        return await visitor.session.answer(offer)
+
+    def ear(self, visitor: Visitor) -> Callable[[int, NDArray[np.int16]], None]:
+        """What takes its sound, block by block; nobody hears it unless its microphone is the open one."""
         microphones = self._state.running.sound.microphones
 
         def heard(first: int, block: NDArray[np.int16]) -> None:
             visitor.sound_db = level_db(block)
             microphones.take(visitor.device_id, first, block, time.monotonic())
 
-        if visitor.orders.microphone:  # open before its connection was made anew
-            device = await asyncio.to_thread(kits.device, self._state.database, visitor.device_id)
-            self._state.running.sound.microphones.reopen(device.id, device.name)
-
-        visitor.session = WhipSession(feed, heard)
-        return await visitor.session.answer(offer)
+        return heard
 
     async def hang_up(self, visitor: Visitor) -> None:
         session, visitor.session, visitor.sound_db = visitor.session, None, None

@@ -2,11 +2,10 @@
 
 import asyncio
 import io
-import struct
 import time
 import wave
 from importlib import resources
-from typing import Annotated
+from typing import Annotated, Literal
 
 import numpy as np
 from fastapi import APIRouter, Depends, Path, Query, Response, WebSocket
@@ -19,15 +18,15 @@ from cartouche.core.sound.loudness import RATE
 from cartouche.core.sound.probe import PERIODS, probe
 from cartouche.core.sound.stations import HERE, Playing, SoundKit, loudspeaker_id, microphone_id
 from cartouche.live.sound.incoming import Incoming
-from cartouche.live.sound.microphones import MAX_BLOCK, Microphones
 from cartouche.models import SpeechNet
 from cartouche.store.errors import NotKept
 from cartouche.store.sound import keep_sound_kit
 from cartouche.web.errors import NothingSaid
 from cartouche.web.guests.book import Guests
-from cartouche.web.pictures_in import MALFORMED
 from cartouche.web.routers.guests import guest_book
+from cartouche.web.sound_in import take_sound
 from cartouche.web.sound_view import (
+    ClapView,
     EchoView,
     MicrophoneId,
     OpenMicrophone,
@@ -45,7 +44,6 @@ State = Annotated[AppState, Depends(app_state)]
 Book = Annotated[Guests, Depends(guest_book)]
 FULL = 4429
 VOICE = str(resources.files(voices).joinpath("voice-a.opus"))
-HEADER = struct.Struct("<Q")  # number of the block's first sample, by the device's own count
 ECHO_S = 5.0
 CALL_LOSS, CALL_JITTER_S = 0.005, 0.008  # of a usual home network
 
@@ -60,7 +58,7 @@ def open_microphone(wanted: OpenMicrophone, state: State, book: Book) -> SoundVi
     """One press: this one is open and no other, phones included."""
     room, phones = state.running.sound.microphones, book.visitors.microphones()
     if wanted.id in phones:
-        room.join(wanted.id, state.device(wanted.id).name, phone=True)
+        room.join(wanted.id, state.device(wanted.id).name, kind="phone")
     try:
         room.open(wanted.id, beside=wanted.beside is True)
     except KeyError as exc:
@@ -73,6 +71,7 @@ def open_microphone(wanted: OpenMicrophone, state: State, book: Book) -> SoundVi
 def declare(wanted: SoundKit, state: State, book: Book) -> SoundView:
     """Names, rooms and computers as the teacher says them; kept with the kit."""
     keep_sound_kit(state.database, state.ensure_kit(), wanted)
+    state.running.sound.microphones.closes_howls = wanted.closes_howls
     state.running.stage.versions.touch("sound")
     return sound_view(state, book)
 
@@ -151,7 +150,7 @@ def _echo(state: AppState, microphone_id: str, label: str) -> EchoView:
     if not spoken.size:
         raise NothingSaid
     arrived = transcoded(spoken, CallVoice(CALL_LOSS, CALL_JITTER_S, seed=time.monotonic_ns() % 1000))
-    ear = Incoming("echo", label, SpeechNet(), phone=False)
+    ear = Incoming("echo", label, SpeechNet())
     ear.take(0, arrived, 0.0, tracked=False)
     ear.judge_if_due(0.0)
     return echo_view(state.running.sound.measured.keep(label, arrived, echo(spoken, arrived, ear.heard)))
@@ -166,6 +165,13 @@ def echo_sound(number: Annotated[int, Path(ge=1)], state: State) -> Response:
     return _wav(kept.samples)
 
 
+@router.post("/api/sound/clap")
+def clap_test(state: State) -> ClapView:
+    """For eight seconds flashes are looked for in the outgoing picture and clicks in the outgoing sound. Answered when they are over."""
+    told = state.running.clap_test()
+    return ClapView(offset_ms=None if told.offset_s is None else round(1000 * told.offset_s), claps=told.pairs, says=told.says)
+
+
 def _wav(samples: np.ndarray) -> Response:
     file = io.BytesIO()
     with wave.open(file, "wb") as out:
@@ -177,27 +183,20 @@ def _wav(samples: np.ndarray) -> Response:
 
 
 @router.websocket("/api/sound/{microphone_id}")
-async def microphone(socket: WebSocket, microphone_id: MicrophoneId, label: Annotated[str, Query(max_length=200)] = "") -> None:
-    """Blocks: the number of the first sample (8 bytes), then little-endian 16-bit samples, mono, 48 kHz; at most 200 ms each."""
-    room: Microphones = socket_state(socket).running.sound.microphones
+async def microphone(
+    socket: WebSocket,
+    microphone_id: MicrophoneId,
+    label: Annotated[str, Query(max_length=200)] = "",
+    kind: Annotated[Literal["here", "window"], Query()] = "here",
+) -> None:
+    """Sound in from a microphone of this computer, or from a window that the browser shares with its sound."""
+    room = socket_state(socket).running.sound.microphones
     await socket.accept()
     sender = object()
-    if not room.join(microphone_id, label, sender=sender):
+    if not room.join(microphone_id, label, kind=kind, sender=sender):
         await socket.close(FULL, "There are too many microphones. Close one first.")
         return
     try:
-        while True:
-            message = await socket.receive()
-            if message["type"] == "websocket.disconnect":
-                return
-            content = message.get("bytes") or b""
-            size = len(content) - HEADER.size
-            if size <= 0 or size % 2 or size > 2 * MAX_BLOCK:
-                await socket.close(MALFORMED, "This is not sound that Cartouche can use.")
-                return
-            (first,) = HEADER.unpack_from(content)
-            block = np.frombuffer(content, "<i2", offset=HEADER.size).astype(np.int16, copy=False)
-            room.take(microphone_id, first & 0xFFFFFFFFFFFF, block, time.monotonic(), sender)
-            await asyncio.sleep(0)  # a flood of blocks leaves room for everybody else
+        await take_sound(socket, lambda first, block: room.take(microphone_id, first, block, time.monotonic(), sender))
     finally:
         room.leave(microphone_id, sender)
