@@ -40,7 +40,7 @@ def browser(playwright: Playwright) -> Iterator[Browser]:
 def warm_demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
     """One process for all tests: drawing the bench's scene anew for each would take most of the time."""
     application = Application(tmp_path_factory.mktemp("data"))
-    application.more = ["--warm-up", "4"]
+    application.more = ["--warm-up", "7"]
     application.start()
     yield application
     application.stop()

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator, Sequence
 from pathlib import Path
+from typing import Any
 
 import cv2
 import numpy as np
@@ -11,7 +12,7 @@ from playwright.sync_api import Browser, Page, Playwright, expect
 from cartouche.bench.more_papers import Look, sheet
 from cartouche.core.pictures import Frame, Size, YuvColour, blank_frame, frame_from_bgr
 from cartouche.core.watch.signal import FEED_LOST_AFTER_S, PATIENT_AFTER_S
-from tests.helpers import Application, eventually
+from tests.helpers import Application, eventually, settled
 from tests.screens.conftest import CHROMIUM, FAKE_CAMERA, played, watched
 from tests.screens.test_camera import add_camera, camera_id
 from tests.screens.test_job import shown
@@ -123,12 +124,50 @@ def test_no_value_of_a_picture_divides_by_nothing(camera: Page, app: Application
     expect(shown(camera, "The straightened page")).to_be_visible()
 
 
+def squared(camera: Page, app: Application) -> str:
+    """The camera added and its page found; where its screen is."""
+    add_camera(camera)
+    square_up = f"/square-up/{camera_id(app)}"
+    camera.goto(square_up)
+    expect(camera.locator("canvas[aria-label^='The raw picture'][data-shown=true]")).to_be_visible()
+    camera.get_by_role("button", name="Square it up").click()
+    eventually(lambda: app.get(f"/api{square_up}")["chain"]["square"]["on"])
+    return square_up
+
+
 @pytest.mark.parametrize("camera", [[far_page(1.2)]], indirect=True, ids=["1.2 px/mm"])
 def test_print_too_small_to_tell_is_said_as_that_with_what_helps(camera: Page, app: Application) -> None:
-    add_camera(camera)
-    camera.goto(f"/square-up/{camera_id(app)}")
-    camera.get_by_role("button", name="Square it up").click()
-    eventually(lambda: app.get(f"/api/square-up/{camera_id(app)}")["chain"]["square"]["corners"])
+    squared(camera, app)
     path = camera.get_by_label("The light path")
     expect(path.get_by_text("its print is too small to tell. Zoom the camera in, bring it closer")).to_be_visible()
     expect(path.get_by_text("too little print")).to_have_count(0)
+
+
+PRESSES = {"closer": "Zoom in", "band": "Show a band", "sharp": "Send more detail"}
+
+
+@pytest.mark.parametrize("camera", [[far_page(1.55)]], indirect=True, ids=["1.55 px/mm"])
+def test_what_an_advice_promises_comes_true(camera: Page, app: Application) -> None:
+    """Each that is shown, taken by its press: print and words within a tenth of what it says."""
+    square_up = squared(camera, app)
+    small = camera.get_by_role("region", name="Small print")
+    taken: list[str] = []
+    for number in range(2):
+        if taken:
+            app.ask("PUT", f"/api{square_up}/frame", {"framing": "whole"})
+        expect(small.get_by_role("listitem").first).to_be_visible()
+        advice = settled(lambda: app.get(f"/api{square_up}")["advice"][:2], still_s=2.0)
+        if number < len(advice) and advice[number]["way"] in PRESSES:
+            small.get_by_role("button", name=PRESSES[advice[number]["way"]]).click()
+            check_outcome(app, advice[number])
+            taken.append(advice[number]["way"])
+    assert taken
+
+
+def check_outcome(app: Application, advice: dict[str, Any]) -> None:
+    def came_true() -> bool:
+        found = [one for one in app.get("/api/live")["audiences"] if not one["is_teacher"]]
+        worst, words = max(one["smallest_print_pt"] for one in found), {one["words"] for one in found}
+        return abs(worst / advice["worst_pt"] - 1) < 0.1 and all(abs(each / advice["words"] - 1) < 0.1 for each in words)
+
+    eventually(came_true)

@@ -62,6 +62,7 @@ export const useMicrophones = defineStore('microphones', () => {
   const openId = ref<string | null>(null)
   const lastOpen = ref<string | null>(null) // for push to talk
   const looking = ref(false)
+  let line: Promise<unknown> = Promise.resolve() // one after the other, as they were pressed
   let asked = 0 // presses that are on their way
   let lost: { id: string; at: number } | null = null
   const wanted = new Map<string, Processing>() // while open, as declared
@@ -144,15 +145,25 @@ export const useMicrophones = defineStore('microphones', () => {
 
   /** Opens this one and closes all others; null closes all. What is closed is stopped here first, whatever the server says. */
   async function open(id: string | null, beside = false) {
+    asked++
+    try {
+      return await opened(id, beside)
+    } finally {
+      asked--
+    }
+  }
+  async function opened(id: string | null, beside: boolean) {
     const one = here.value.find((known) => known.id === id)
     openId.value = one ? one.id : beside ? openId.value : null
     lost = null
     if (one) lastOpen.value = one.id
     if (!looking.value) for (const [other, sender] of sending) if (other !== id) stop(other, sender)
     if (one) await process(one)
-    asked++
-    const done = await sentences.attempt(() => answer(api.PUT('/api/sound/open', { body: { id, beside } })))
-    asked--
+    if (one && openId.value !== one.id) return undefined // closed again meanwhile
+    line = line.then(() =>
+      sentences.attempt(() => answer(api.PUT('/api/sound/open', { body: { id, beside } }))),
+    )
+    const done = await line
     if (!done && one) openId.value = null
     return done
   }
