@@ -112,6 +112,7 @@ def _serve(options: argparse.Namespace) -> int:
 
         from cartouche.bench.call import CallCodec
         from cartouche.bench.call_voice import CallVoice
+        from cartouche.bench.sound_devices import bench_microphones
         from cartouche.demo import lesson
         from cartouche.live.running import RunningLesson
         from cartouche.store.database import Database
@@ -129,7 +130,10 @@ def _serve(options: argparse.Namespace) -> int:
             tls_context(folder, (), own)  # what is wrong with it is told now, not when the first phone comes
         door = DoorSettings((port + 1 if port else 0) if options.guest_port is None else options.guest_port, own)
         devices = {name: partial(make, options.warm_up) for name, make in DEVICES.items()}
-        serving = server(AppState(database, RunningLesson(CallCodec, CallVoice), devices), door)
+        running = RunningLesson(CallCodec, CallVoice)
+        if demo:
+            running.sound.simulate(bench_microphones())
+        serving = server(AppState(database, running, devices), door)
         print(f"Cartouche is ready: open http://{ADDRESS}:{port}", flush=True)
         serving.run(sockets=[listening])
     return 0

@@ -78,6 +78,8 @@ def as_demo(app: Application) -> None:
     app.ask("PUT", "/api/teach/plate", {"plate_id": LESSONS[0].plate_id})
     app.ask("PUT", "/api/teach/outgoing", {"size": "720p"})
     app.ask("PUT", "/api/kits/open", {"kit_id": KIT.id})
+    app.ask("PUT", "/api/sound/kit", {})
+    app.ask("PUT", "/api/sound/open", {"id": None})
     app.ask("PUT", f"/api/square-up/{DEVICES[0].id}/board", {"fed_by": "nothing"})
     app.ask("DELETE", "/api/guests/invitation")
     for device in app.get("/api/kit")["devices"]:

@@ -8,12 +8,13 @@ from tests.screens.conftest import as_demo, as_new
 from tests.screens.layout import layout_faults
 
 SIZES = [(1024, 768), (1280, 800), (1920, 1080)]
-SCREENS = ["/", "/kit", "/square-up", "/plates", "/teach"]
+SCREENS = ["/", "/kit", "/square-up", "/plates", "/sound", "/teach"]
 FIRST = {
     "/": "No lessons yet",
     "/kit": "Nothing is here yet",
     "/square-up": "There is no camera over a page yet",
     "/plates": "Six come with the first lesson",
+    "/sound": "The browser finds no microphone",
     "/teach": "Through their eyes",
 }
 
@@ -37,7 +38,13 @@ def test_in_use(page: Page, app: Application, path: str, size: tuple[int, int]) 
         app.ask("POST", "/api/teach/call/start")
     page.set_viewport_size({"width": size[0], "height": size[1]})
     page.goto(path)
-    if path == "/":
+    if path == "/sound":
+        page.get_by_role("button", name="Add a computer, phone or board").click()
+        expect(page.get_by_text("Good", exact=True).first).to_be_visible()
+        page.get_by_role("button", name="Open this one").first.click()
+        page.get_by_label("Microphone of Board").select_option("open")
+        expect(page.get_by_text("it can howl").first).to_be_visible()
+    elif path == "/":
         expect(page.get_by_role("button", name="Teach this lesson: Reading the ground 9B")).to_be_visible()
     else:
         expect(page.locator("canvas[data-shown=true]").first).to_be_visible()

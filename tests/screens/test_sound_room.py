@@ -28,7 +28,7 @@ def open_first(page: Page, app: Application) -> None:
 def test_a_loop_is_found_drawn_and_ended_by_one_press(hearing: Page, app: Application) -> None:  # noqa: F811
     open_first(hearing, app)
     wrong = hearing.get_by_role("region", name="What is wrong")
-    expect(wrong.get_by_text("Learners hear you once, and you hear them.")).to_be_visible()
+    expect(wrong.get_by_text("learners hear you once, and you hear them.")).to_be_visible()
     hearing.get_by_role("button", name="Add a computer, phone or board").click()
     hearing.get_by_label("Microphone of Board").select_option("open")
     expect(wrong.get_by_text("it can howl").first).to_be_visible()
@@ -41,7 +41,7 @@ def test_a_loop_is_found_drawn_and_ended_by_one_press(hearing: Page, app: Applic
             break
         presses.first.click()
         hearing.wait_for_timeout(600)
-    expect(wrong.get_by_text("Learners hear you once, and you hear them.")).to_be_visible()
+    expect(wrong.get_by_text("learners hear you once, and you hear them.")).to_be_visible()
     assert open_ids(app) == mine, "the teacher's own choice stays open"
     assert app.get("/api/sound")["findings"] == []
 
@@ -52,7 +52,7 @@ def test_silence_is_said_and_the_press_opens_one(hearing: Page, app: Application
     expect(wrong.get_by_text("Learners hear nobody: no open microphone reaches the call.")).to_be_visible()
     wrong.get_by_role("button", name=re.compile("^Open")).click()
     expect(hearing.get_by_text("Mic open")).to_be_visible()
-    expect(wrong.get_by_text("Learners hear you once, and you hear them.")).to_be_visible()
+    expect(wrong.get_by_text("learners hear you once, and you hear them.")).to_be_visible()
 
 
 def test_the_echo_test_tells_what_learners_get_and_keeps_the_one_before(hearing: Page, app: Application) -> None:  # noqa: F811

@@ -1032,6 +1032,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sound/bench/{microphone_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Provoke
+         * @description What is the matter with a simulated microphone from now on.
+         */
+        put: operations["provoke_api_sound_bench__microphone_id__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sound/voice": {
         parameters: {
             query?: never;
@@ -2504,9 +2524,10 @@ export interface components {
         };
         /**
          * MicrophoneView
-         * @description phone: its id is that of a device of the kit.  window: it is what a shared window plays.  here: sound comes in, or can.  open: learners hear it.  level_db: dBFS, of the newest
-         *     moment.  lost_blocks: since it was opened.  declared: what is kept of it.  risks: what would go wrong if it were open beside the one
-         *     that is, in sentences.
+         * @description phone: its id is that of a device of the kit.  window: it is what a shared window plays.  case: of a simulated one,
+         *     what is the matter with it, of these cases.  here: sound comes in, or can.  open:
+         *     learners hear it.  level_db: dBFS, of the newest moment.  lost_blocks: since it was opened.  declared: what is kept of it.  risks: what
+         *     would go wrong if it were open beside the one that is, in sentences.
          */
         MicrophoneView: {
             /** Id */
@@ -2517,6 +2538,10 @@ export interface components {
             phone: boolean;
             /** Window */
             window: boolean;
+            /** Case */
+            case: string | null;
+            /** Cases */
+            cases: string[];
             /** Here */
             here: boolean;
             /** Open */
@@ -2987,6 +3012,11 @@ export interface components {
             /** Lines */
             lines: number;
         };
+        /** Provoked */
+        Provoked: {
+            /** Case */
+            case: string;
+        };
         /** ReadingsView */
         ReadingsView: {
             /** Keystone Vertical */
@@ -3178,7 +3208,7 @@ export interface components {
         /**
          * SoundView
          * @description contradictions: where what was measured is not what was declared, in sentences.  delay_ms: by which the outgoing sound waits for the
-         *     picture.  closed_for_howl: name of the microphone that was closed because it howled, '' for none.
+         *     picture.  skipped_blocks: of the outgoing sound, while the computer was held up.  closed_for_howl: name of the microphone that was closed because it howled, '' for none.
          */
         SoundView: {
             /** Microphones */
@@ -3199,6 +3229,8 @@ export interface components {
             sounding: string[];
             /** Delay Ms */
             delay_ms: number;
+            /** Skipped Blocks */
+            skipped_blocks: number;
             /** Closed For Howl */
             closed_for_howl: string;
         };
@@ -8835,6 +8867,93 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SoundView"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description Insufficient Storage */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    provoke_api_sound_bench__microphone_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                microphone_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Provoked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {

@@ -32,7 +32,8 @@ const look = useSoundLook()
       <VerdictChip kind="look">Differs</VerdictChip><span class="says">{{ one }}</span>
     </p>
     <p v-if="!sound.findings.length">
-      <VerdictChip kind="holds">No loop</VerdictChip> Learners hear you once, and you hear them.
+      <VerdictChip kind="holds">No loop</VerdictChip> By what is open and on, learners hear you once, and you
+      hear them.
     </p>
   </section>
 </template>

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { Button, Input } from 'ant-design-vue'
 import { computed, ref, watch } from 'vue'
-import type { Schemas } from '@/api/client'
+import { api, answer, type Schemas } from '@/api/client'
 import { useLive } from '@/shared/live'
+import { useSentences } from '@/shared/sentences'
 import VerdictChip from '@/shared/VerdictChip.vue'
 import EchoTest from './EchoTest.vue'
 import { useSoundLook } from './look'
@@ -19,6 +20,7 @@ const props = defineProps<{
 }>()
 const microphones = useMicrophones()
 const look = useSoundLook()
+const sentences = useSentences()
 const name = ref('')
 const declared = computed(() => props.facts?.declared)
 watch(declared, (now, before) => now?.name !== before?.name && (name.value = now?.name ?? props.label), {
@@ -43,6 +45,12 @@ function rename() {
   const wanted = name.value.trim()
   if (!wanted) name.value = declared.value?.name ?? props.label
   else if (wanted !== declared.value?.name) keep({ name: wanted })
+}
+function provoke(to: string) {
+  const path = { microphone_id: props.id }
+  void sentences.attempt(() =>
+    answer(api.PUT('/api/sound/bench/{microphone_id}', { params: { path }, body: { case: to } })),
+  )
 }
 async function openIt(beside = false) {
   asking.value = false
@@ -103,7 +111,17 @@ const SWITCHES = [
           />
           Worn (headset, lapel)</label
         >
-        <label v-if="!facts?.phone && !facts?.window && cameras.length" class="pick"
+        <label v-if="facts?.case" class="pick"
+          ><span class="soft">Simulated:</span>
+          <select
+            :value="facts.case"
+            :aria-label="`What is the matter with ${label}`"
+            @change="provoke(($event.target as HTMLSelectElement).value)"
+          >
+            <option v-for="one in facts.cases" :key="one" :value="one">{{ one }}</option>
+          </select></label
+        >
+        <label v-if="!facts?.phone && !facts?.window && !facts?.case && cameras.length" class="pick"
           ><span class="soft">With</span>
           <select
             :value="camera"

@@ -33,7 +33,7 @@ const anyOpen = computed(() => (look.sound?.microphones ?? []).some((one) => one
 const rows = computed(() => [
   ...microphones.here.map(({ id, label }) => ({ id, label })),
   ...(look.sound?.microphones ?? [])
-    .filter((one) => one.phone || one.window)
+    .filter((one) => one.phone || one.window || one.case)
     .map(({ id, label }) => ({ id, label })),
 ])
 </script>
@@ -55,10 +55,14 @@ const rows = computed(() => [
     <FindingsBar v-if="look.sound" :sound="look.sound" />
     <div class="columns">
       <div class="column">
-        <section v-if="microphones.trouble" class="card trouble" role="alert">
+        <section v-if="microphones.trouble && !rows.length" class="card trouble" role="alert">
           <p>{{ TROUBLES[microphones.trouble].sentence }}</p>
           <Button type="primary" @click="microphones.look">{{ TROUBLES[microphones.trouble].press }}</Button>
         </section>
+        <p v-else-if="microphones.trouble" class="soft note" role="alert">
+          {{ TROUBLES[microphones.trouble].sentence }}
+          <Button size="small" @click="microphones.look">{{ TROUBLES[microphones.trouble].press }}</Button>
+        </p>
         <p v-else-if="!rows.length" class="soft">
           If asked, allow the microphone. Nobody hears it until you open it.
         </p>
@@ -74,14 +78,14 @@ const rows = computed(() => [
           />
         </ul>
         <EchoResults v-if="look.sound?.echoes.length" :echoes="look.sound.echoes" />
+        <div v-if="look.sound" class="two">
+          <LearnersHear :sound="look.sound" />
+          <LoudspeakerCard />
+        </div>
       </div>
       <div v-if="look.sound" class="column">
         <WhoHears :sound="look.sound" />
         <StationsCard />
-        <div class="two">
-          <LearnersHear :sound="look.sound" />
-          <LoudspeakerCard />
-        </div>
       </div>
     </div>
   </main>

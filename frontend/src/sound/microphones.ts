@@ -67,6 +67,7 @@ export const useMicrophones = defineStore('microphones', () => {
   let lost: { id: string; at: number } | null = null
   const wanted = new Map<string, Processing>() // while open, as declared
 
+  const heardOf = () => live.state?.microphone?.id ?? null
   function capture(id?: string, how: Processing = PLAIN): Promise<MediaStream> {
     if (!navigator.mediaDevices) throw new DOMException('no secure context', 'NotSupportedError')
     const audio = {
@@ -156,7 +157,7 @@ export const useMicrophones = defineStore('microphones', () => {
     const one = here.value.find((known) => known.id === id)
     openId.value = one ? one.id : beside ? openId.value : null
     lost = null
-    if (one) lastOpen.value = one.id
+    if (id) lastOpen.value = id
     if (!looking.value) for (const [other, sender] of sending) if (other !== id) stop(other, sender)
     if (one) await process(one)
     if (one && openId.value !== one.id) return undefined // closed again meanwhile
@@ -190,9 +191,10 @@ export const useMicrophones = defineStore('microphones', () => {
       return
     }
     if (before) return
-    const id = openId.value ? null : (lastOpen.value ?? here.value[0]?.id ?? null)
-    if (!openId.value && !id) return sentences.say('No microphone was open yet: open one under Sound first.')
-    before = { id: openId.value }
+    const now = openId.value ?? heardOf()
+    const id = now ? null : (lastOpen.value ?? here.value[0]?.id ?? null)
+    if (!now && !id) return sentences.say('No microphone was open yet: open one under Sound first.')
+    before = { id: now }
     await open(id)
   }
 
@@ -200,7 +202,6 @@ export const useMicrophones = defineStore('microphones', () => {
    * Another tab opened one, or closed all from the outgoing window: what was open here is stopped. News may be older than the last
    * press here, so they have to stand for a moment.
    */
-  const heardOf = () => live.state?.microphone?.id ?? null
   watch(heardOf, () => window.setTimeout(settle, STANDS_MS))
   function settle() {
     const mine = openId.value

@@ -12,6 +12,7 @@ from cartouche.core.sound.stations import Here, KnownMicrophone, Now, SoundKit, 
 from cartouche.core.sound.wiring import LEARNERS, Finding, Press, Switch, Wiring, contradictions, findings
 from cartouche.live.sound.measured import KeptEcho
 from cartouche.live.sound.microphones import MicrophoneFacts
+from cartouche.live.sound.simulated import SoundDevice
 from cartouche.store.sound import sound_kit
 from cartouche.web.guests.book import Guests
 from cartouche.web.state import AppState
@@ -31,7 +32,8 @@ class HearingView(BaseModel):
 
 
 class MicrophoneView(BaseModel):
-    """phone: its id is that of a device of the kit.  window: it is what a shared window plays.  here: sound comes in, or can.  open:
+    """phone: its id is that of a device of the kit.  window: it is what a shared window plays.  case: of a simulated one,
+    what is the matter with it, of these cases.  here: sound comes in, or can.  open:
     learners hear it.  level_db: dBFS, of the newest moment.  lost_blocks: since it was opened.  declared: what is kept of it.  risks: what
     would go wrong if it were open beside the one that is, in sentences."""
 
@@ -39,6 +41,8 @@ class MicrophoneView(BaseModel):
     label: str
     phone: bool
     window: bool
+    case: str | None
+    cases: list[str]
     here: bool
     open: bool
     level_db: float
@@ -114,7 +118,8 @@ class ClapView(BaseModel):
 
 class SoundView(BaseModel):
     """contradictions: where what was measured is not what was declared, in sentences.  delay_ms: by which the outgoing sound waits for the
-    picture.  closed_for_howl: name of the microphone that was closed because it howled, '' for none."""
+    picture.  skipped_blocks: of the outgoing sound, while the computer was held up.  closed_for_howl: name of the microphone that was
+    closed because it howled, '' for none."""
 
     microphones: list[MicrophoneView]
     declared: SoundKit
@@ -126,7 +131,13 @@ class SoundView(BaseModel):
     echoes: list[EchoView]
     sounding: list[str]
     delay_ms: float
+    skipped_blocks: int
     closed_for_howl: str
+
+
+class Provoked(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+    case: Annotated[str, Field(max_length=40)]
 
 
 class OpenMicrophone(BaseModel):
@@ -166,7 +177,7 @@ def sound_view(state: AppState, book: Guests) -> SoundView:
     )
     wired = wiring(kit, now)
     found = findings(wired)
-    rows = [_microphone(one, kit, wired, found) for one in facts]
+    rows = [_microphone(one, kit, wired, found, room.simulated.devices.get(one.id)) for one in facts]
     rows += [_microphone(_silent(device.id, device.name), kit, wired, found) for device in phones]
     wrong = {(a, b) for one in found for a, b in zip(one.path, one.path[1:], strict=False)}
     return SoundView(
@@ -184,6 +195,7 @@ def sound_view(state: AppState, book: Guests) -> SoundView:
         echoes=[echo_view(kept) for kept in room.measured.echoes],
         sounding=sorted(room.sounding),
         delay_ms=round(1000 * room.mixer.delay_s, 1),
+        skipped_blocks=room.mixer.skipped,
         closed_for_howl=room.microphones.closed_for_howl or "",
     )
 
@@ -192,7 +204,9 @@ def _silent(device_id: str, name: str) -> MicrophoneFacts:
     return MicrophoneFacts(device_id, name, "phone", True, False, SILENCE_LUFS, None, None, 0, 0.0)
 
 
-def _microphone(facts: MicrophoneFacts, kit: SoundKit, wired: Wiring, found: list[Finding]) -> MicrophoneView:
+def _microphone(
+    facts: MicrophoneFacts, kit: SoundKit, wired: Wiring, found: list[Finding], simulated: SoundDevice | None = None
+) -> MicrophoneView:
     heard = facts.heard
     risks: list[str] = []
     if not facts.open and facts.id in wired.microphones and any(one.open for one in wired.microphones.values()):
@@ -204,6 +218,8 @@ def _microphone(facts: MicrophoneFacts, kit: SoundKit, wired: Wiring, found: lis
         label=facts.label,
         phone=facts.kind == "phone",
         window=facts.kind == "window",
+        case=simulated.case if simulated else None,
+        cases=list(simulated.cases) if simulated else [],
         here=facts.here,
         open=facts.open,
         level_db=facts.level_db,

@@ -61,8 +61,8 @@ class SoundKit(_Kept):
 
 
 class Here(NamedTuple):
-    """Sound that comes in just now. kind: 'here' a microphone of this computer; 'phone' a phone's, which cancels its own echo; 'window'
-    what a shared window plays, which stands in no room."""
+    """Sound that comes in just now. kind: 'here' a microphone of this computer, 'bench' a simulated one; 'phone' a phone's, which cancels
+    its own echo; 'window' what a shared window plays, which stands in no room."""
 
     id: str
     label: str
@@ -143,5 +143,5 @@ def misplaced(kit: SoundKit, now: Now) -> list[tuple[str, str]]:
 
 def _microphone(kit: SoundKit, one: Here, is_open: bool, mine: Station) -> Microphone:
     told = kit.microphone(one)
-    cancels = frozenset({loudspeaker_id(mine.id)}) if told.echo and one.kind == "here" else frozenset()
+    cancels = frozenset({loudspeaker_id(mine.id)}) if told.echo and one.kind in ("here", "bench") else frozenset()
     return Microphone(one.id, told.name, None if told.worn else told.room, is_open, mine.id, cancels)

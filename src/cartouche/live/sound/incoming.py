@@ -21,7 +21,7 @@ JUDGE_EVERY_S = 0.9
 SPEAKS_DB = -28.0  # peak of a voice at a usual level; a room and its fan lie below
 VOICE_RATE, VOICE_CHUNK = 16_000, 512
 
-Kind = Literal["here", "phone", "window"]  # a microphone of this computer, one of a phone, what a shared window plays
+Kind = Literal["here", "phone", "window", "bench"]  # of this computer, of a phone, what a shared window plays, simulated
 SpeechNet = Callable[[NDArray[np.int16]], NDArray[np.float64]]
 
 

@@ -2,7 +2,7 @@
 
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from typing import NamedTuple
 
 import numpy as np
@@ -18,6 +18,7 @@ from cartouche.live.sound.incoming import METER, Incoming, Kind, SpeechNet
 MAX_BLOCK = RATE // 5  # more at once is no sound that a browser sends
 MAX_MICROPHONES = 16
 PAIRED_S = 4.0
+LOOKED_FOR_S = 2.0
 SPOKEN = 0.3  # share of the time: two microphones are compared while somebody speaks
 
 
@@ -49,6 +50,7 @@ class Microphones:
         self.open_ids: tuple[str, ...] = ()  # the one, and a guest's beside it where that was asked for
         self.closes_howls = True
         self.closed_for_howl: str | None = None  # name of the one that was closed because it howled
+        self._looked_s = float("-inf")
         self.on_change: list[Callable[[], None]] = []
 
     @property
@@ -121,12 +123,17 @@ class Microphones:
                 self.closed_for_howl = one.label
             self._tell()
 
+    def wanted(self, now_s: float, ids: Collection[str]) -> bool:
+        """Whether somebody looks, or one of these is open."""
+        return now_s - self._looked_s < LOOKED_FOR_S or any(one in ids for one in self.open_ids)
+
     def tracks(self) -> list[Incoming]:
         """Of the open ones, for the mixer."""
         return [one for id_ in self.open_ids if (one := self._by_id.get(id_)) is not None]
 
     def facts(self, now_s: float | None = None) -> list[MicrophoneFacts]:
         now_s = time.monotonic() if now_s is None else now_s
+        self._looked_s = now_s
         with self._judging:
             for one in tuple(self._by_id.values()):
                 one.judge_if_due(now_s)

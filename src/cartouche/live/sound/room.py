@@ -12,6 +12,7 @@ from cartouche.live.sound.incoming import SpeechNet
 from cartouche.live.sound.measured import Measured
 from cartouche.live.sound.microphones import Microphones
 from cartouche.live.sound.mixer import Mixer, SoundSource
+from cartouche.live.sound.simulated import Simulated, SoundDevice
 from cartouche.live.troubles import Troubles
 
 
@@ -32,8 +33,15 @@ class SoundRoom:
         self.mixer = Mixer(self._sources, picture_s, troubles)
         self.learners = CallSound(self.mixer, make_voice, speech, learners_s)
         self.clapper = ClapTest(self.mixer)
+        self.simulated = Simulated(self.microphones, (), troubles)
+        self._troubles = troubles
         self._clips: dict[str, ClipSound] = {}
         self.mixer.start()
+
+    def simulate(self, devices: Sequence[SoundDevice]) -> None:
+        """Simulated microphones stand among the others from now on."""
+        self.simulated.close()
+        self.simulated = Simulated(self.microphones, devices, self._troubles)
 
     def _sources(self) -> Sequence[SoundSource]:
         return [*self.microphones.tracks(), *self._clips.values()]
@@ -65,4 +73,5 @@ class SoundRoom:
             for clip in self._clips.values():
                 stack.callback(clip.close)
             stack.callback(self.mixer.stop)
+            stack.callback(self.simulated.close)
             stack.callback(self.learners.stop)

@@ -31,6 +31,7 @@ from cartouche.web.sound_view import (
     MicrophoneId,
     OpenMicrophone,
     PressView,
+    Provoked,
     SoundView,
     Switched,
     declared,
@@ -109,6 +110,15 @@ def _press(one: PressView, state: AppState, book: Guests) -> None:
 
 def _playing(one: PressView) -> Playing:
     return "off" if one.switch == "quiet" else "on"
+
+
+@router.put("/api/sound/bench/{microphone_id}", status_code=204)
+def provoke(microphone_id: MicrophoneId, wanted: Provoked, state: State) -> None:
+    """What is the matter with a simulated microphone from now on."""
+    device = state.running.sound.simulated.devices.get(microphone_id)
+    if device is None or wanted.case not in device.cases:
+        raise NotKept("simulated microphone", microphone_id)
+    device.case = wanted.case
 
 
 @router.get("/api/sound/voice", response_class=FileResponse)
