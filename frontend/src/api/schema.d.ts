@@ -2233,6 +2233,24 @@ export interface components {
             room: string;
             /** Devices */
             devices: components["schemas"]["KitDevice"][];
+            /**
+             * @default {
+             *       "microphones": [],
+             *       "stations": [
+             *         {
+             *           "id": "computer",
+             *           "joins": true,
+             *           "loudspeaker": "on",
+             *           "microphone": "none",
+             *           "name": "This computer",
+             *           "room": "This room"
+             *         }
+             *       ],
+             *       "trim_ms": 0,
+             *       "closes_howls": true
+             *     }
+             */
+            sound: components["schemas"]["SoundKit"];
         };
         /**
          * KitView
@@ -2337,7 +2355,7 @@ export interface components {
         };
         /**
          * LearnersView
-         * @description What learners of the practice call hear. offset_ms: sound after picture.
+         * @description offset_ms: sound after picture.
          */
         LearnersView: {
             /** Kind */
@@ -2519,6 +2537,7 @@ export interface components {
             /** Going Out */
             going_out: boolean;
             microphone: components["schemas"]["OpenMicrophoneView"] | null;
+            learners_hear: components["schemas"]["LearnersView"] | null;
             /** Audiences */
             audiences: components["schemas"]["AudienceView"][];
         };
@@ -3200,6 +3219,11 @@ export interface components {
              */
             stations: components["schemas"]["Station"][];
             /**
+             * Trim Ms
+             * @default 0
+             */
+            trim_ms: number;
+            /**
              * Closes Howls
              * @default true
              */
@@ -3208,7 +3232,8 @@ export interface components {
         /**
          * SoundView
          * @description contradictions: where what was measured is not what was declared, in sentences.  delay_ms: by which the outgoing sound waits for the
-         *     picture.  skipped_blocks: of the outgoing sound, while the computer was held up.  closed_for_howl: name of the microphone that was closed because it howled, '' for none.
+         *     picture.  skipped_blocks: of the outgoing sound, while the computer was held up.  closed_for_howl: name of the microphone that was
+         *     closed because it howled, '' for none.
          */
         SoundView: {
             /** Microphones */

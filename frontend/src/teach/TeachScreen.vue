@@ -12,6 +12,7 @@ import { useOutgoing } from '@/shared/outgoing'
 import { useSentences } from '@/shared/sentences'
 import SurfaceView from '@/shared/SurfaceView.vue'
 import VerdictChip from '@/shared/VerdictChip.vue'
+import { LEARNERS } from '@/sound/words'
 import type { Drawn } from '@/shared/surface'
 import AudienceCard from './AudienceCard.vue'
 import ClipBar from './ClipBar.vue'
@@ -56,6 +57,7 @@ const unserved = computed(() => {
   return live.kit ? [...new Set(roles)].filter((role) => !served.has(role)) : []
 })
 const trouble = computed(() => live.state?.outgoing.trouble ?? live.state?.call_trouble ?? null)
+const hears = computed(() => live.state?.learners_hear ?? null)
 const plates = computed(() => live.teach?.plates ?? [])
 const plateOn = computed(() => live.state?.outgoing.plate_id ?? null)
 const seen = computed(() => live.state?.audiences.find((audience) => audience.id === closer.value))
@@ -152,6 +154,12 @@ useKeys('teach', {
         :going-out="live.state?.going_out ?? false"
         @closer="closer = audience.id"
       />
+      <p v-if="hears" class="hears" role="status">
+        <VerdictChip :kind="LEARNERS[hears.kind]?.kind ?? 'unknown'">{{
+          LEARNERS[hears.kind]?.word
+        }}</VerdictChip>
+        {{ hears.says }}
+      </p>
       <p class="soft num figures">
         <span>{{ Math.round(live.state?.outgoing.fps ?? 0) }} frames/s</span>
         <span v-if="delayMs !== null" title="From the camera to this screen"
@@ -205,6 +213,12 @@ useKeys('teach', {
   display: grid;
   grid-template-columns: minmax(0, 1fr) 340px;
   gap: 22px;
+}
+.hears {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  font-size: 13.5px;
 }
 .left {
   display: flex;

@@ -8,6 +8,7 @@ from cartouche.bench.devices import DEVICES
 from cartouche.core.errors import CartoucheError
 from cartouche.core.kit.sizes import Wish
 from cartouche.core.plates.model import Role
+from cartouche.core.sound.stations import SoundKit
 from cartouche.core.straighten.chain import Chain
 from cartouche.core.straighten.gate import is_drawable
 from cartouche.live.stream_feed import checked, without_secrets
@@ -15,6 +16,7 @@ from cartouche.store import chains, kits
 from cartouche.store.database import Database
 from cartouche.store.errors import NotAKit
 from cartouche.store.kits import Device, Kit
+from cartouche.store.sound import keep_sound_kit, sound_kit
 from cartouche.web.kit_schemas import Pixels, RigId, Source
 from cartouche.web.schemas import Name
 from cartouche.web.state import new_id
@@ -51,6 +53,7 @@ class KitFile(_Strict):
     name: Name
     room: Name
     devices: Annotated[list[KitDevice], Field(max_length=64)]
+    sound: SoundKit = SoundKit()
 
 
 def schema() -> dict[str, Any]:
@@ -67,7 +70,7 @@ def exported(database: Database, kit_id: str, *, with_secrets: bool = False) -> 
             if device.kind == "stream" and not with_secrets:
                 values["source"] = without_secrets(device.source)
             devices.append(KitDevice(**values, chain=chains.current(database, device.id).chain))
-    return KitFile(name=kit.name, room=kit.room, devices=devices)
+    return KitFile(name=kit.name, room=kit.room, devices=devices, sound=sound_kit(database, kit_id))
 
 
 def read(content: bytes) -> KitFile:
@@ -97,4 +100,5 @@ def imported(database: Database, file: KitFile) -> Kit:
         device = Device(id=new_id(entry.kind), kit_id=kit.id, **entry.model_dump(exclude={"chain"}))
         kits.add_device(database, device)
         chains.settle(database, device.id, entry.chain)
+    keep_sound_kit(database, kit.id, file.sound)
     return kit

@@ -10,6 +10,7 @@ from cartouche.core.straighten.tone import LightVerdict
 from cartouche.core.watch.signal import State
 from cartouche.store.kits import Device, Kit
 from cartouche.store.lessons import Lesson
+from cartouche.web.ears_view import LearnersView
 
 Name = Annotated[str, Field(min_length=1, max_length=60, pattern=r"^[^\s\x00-\x1f\x7f][^\x00-\x1f\x7f]*$")]
 Id = Annotated[str, Field(min_length=1, max_length=64, pattern=r"^[\w.:-]+$")]
@@ -410,4 +411,5 @@ class LiveView(BaseModel):
     call_trouble: str | None
     going_out: bool
     microphone: OpenMicrophoneView | None
+    learners_hear: LearnersView | None
     audiences: list[AudienceView]

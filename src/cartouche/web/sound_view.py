@@ -5,7 +5,6 @@ from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from cartouche.core.call.ears import Ears
 from cartouche.core.sound import wiring_says
 from cartouche.core.sound.loudness import SILENCE_LUFS
 from cartouche.core.sound.stations import Here, KnownMicrophone, Now, SoundKit, misplaced, wiring
@@ -14,6 +13,7 @@ from cartouche.live.sound.measured import KeptEcho
 from cartouche.live.sound.microphones import MicrophoneFacts
 from cartouche.live.sound.simulated import SoundDevice
 from cartouche.store.sound import sound_kit
+from cartouche.web.ears_view import LearnersView, learners_view
 from cartouche.web.guests.book import Guests
 from cartouche.web.state import AppState
 
@@ -85,15 +85,6 @@ class FindingView(BaseModel):
     ends: str
     press: list[PressView]
     measured: bool
-
-
-class LearnersView(BaseModel):
-    """What learners of the practice call hear. offset_ms: sound after picture."""
-
-    kind: str
-    says: str
-    loudness: float
-    offset_ms: float | None
 
 
 class EchoView(BaseModel):
@@ -191,7 +182,7 @@ def sound_view(state: AppState, book: Guests) -> SoundView:
         ],
         findings=[_finding(wired, one) for one in found],
         contradictions=_contradictions(kit, now, wired),
-        learners=_learners(room.learners.heard(now_s)),
+        learners=learners_view(room.learners.heard(now_s)),
         echoes=[echo_view(kept) for kept in room.measured.echoes],
         sounding=sorted(room.sounding),
         delay_ms=round(1000 * room.mixer.delay_s, 1),
@@ -266,13 +257,6 @@ def _contradictions(kit: SoundKit, now: Now, wired: Wiring) -> list[str]:
         names = wiring_says.name_of(wired, a), wiring_says.name_of(wired, b)
         told.append(f"Measured: {names[0]} and {names[1]} hear one room, though they were said to stand in two.")
     return told
-
-
-def _learners(heard: Ears | None) -> LearnersView | None:
-    if heard is None:
-        return None
-    offset_ms = None if heard.offset_s is None else round(1000 * heard.offset_s, 1)
-    return LearnersView(kind=heard.kind, says=heard.says, loudness=heard.loudness, offset_ms=offset_ms)
 
 
 def echo_view(kept: KeptEcho) -> EchoView:

@@ -142,7 +142,7 @@ class AppState:
             devices = kits.devices(self.database, lesson.kit_id) if lesson and lesson.kit_id else []
             self.sources.settle(devices)
             if lesson and lesson.kit_id:
-                self.running.sound.microphones.closes_howls = sound_kit(self.database, lesson.kit_id).closes_howls
+                self.running.sound.declare(sound_kit(self.database, lesson.kit_id))
             if lesson is None:
                 self.running.stage.reopen(NOTHING_OPEN)
                 return

@@ -13,6 +13,7 @@ from cartouche.live.feeds import FeedFacts
 from cartouche.live.files.clip import ClipSource
 from cartouche.live.scene import laid_plate
 from cartouche.live.troubles import Trouble
+from cartouche.web.ears_view import learners_view
 from cartouche.web.guests.book import Guests
 from cartouche.web.schemas import (
     AudienceView,
@@ -127,6 +128,7 @@ def live_view(state: AppState, guests: Guests) -> LiveView:
         call_trouble=next((trouble.sentence for trouble in troubles if trouble.stage == "call"), None),
         going_out=running.call.running or running.windows > 0,
         microphone=OpenMicrophoneView(id=opened[0], label=opened[1]) if opened else None,
+        learners_hear=learners_view(running.sound.learners.heard(now_s)) if running.call.running and opened else None,
         audiences=[audience_view(verdict) for verdict in running.verdicts.of(setup)],
     )
 

@@ -51,13 +51,19 @@ class SoundKit(_Kept):
 
     microphones: Annotated[tuple[KnownMicrophone, ...], Field(max_length=32)] = ()
     stations: Annotated[tuple[Station, ...], Field(min_length=1, max_length=12)] = (Station(id=HERE, name="This computer"),)
+    trim_ms: Annotated[int, Field(ge=-500, le=500)] = 0  # the sound waits so much longer for the picture, by a clapper
     closes_howls: bool = True  # a microphone that begins to howl is closed at once
 
     def microphone(self, one: "Here") -> KnownMicrophone:
         """What is kept of it, or what is supposed of one that is new."""
-        kept = next((known for known in self.microphones if known.id == one.id), None)
+        kept = next((known for known in self.microphones if known.id == one.id), None) or self._by_label(one)
         name = one.label.strip()[:60] or "Microphone"
         return kept or KnownMicrophone(id=one.id, label=one.label[:200], name=name, room=self.stations[0].room)
+
+    def _by_label(self, one: "Here") -> KnownMicrophone | None:
+        """A browser gives other ids at another address or in another profile; the same label, if only one has it, is the same thing."""
+        same = [known for known in self.microphones if known.label and known.label == one.label]
+        return same[0].model_copy(update={"id": one.id}) if len(same) == 1 else None
 
 
 class Here(NamedTuple):

@@ -8,7 +8,7 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from cartouche.core.sound.lips import SENSOR_S, LipDelay, crossfaded
+from cartouche.core.sound.lips import MAX_DELAY_S, MIN_DELAY_S, SENSOR_S, LipDelay, crossfaded
 from cartouche.core.sound.loudness import RATE
 from cartouche.live.troubles import Troubles
 from cartouche.live.worker import Worker
@@ -47,6 +47,7 @@ class Mixer:
     def __init__(self, sources: Callable[[], Sequence[SoundSource]], delay: Callable[[float], float | None], troubles: Troubles) -> None:
         self._sources, self._delay, self._troubles = sources, delay, troubles
         self.lips = LipDelay()
+        self.trim_s = 0.0  # what a clapper found besides
         self.skipped = 0  # blocks that were never made: the machine was held up
         self.made = 0
         self._lock = threading.Lock()
@@ -105,8 +106,9 @@ class Mixer:
         sources = self._sources()
         from_s = now_s - self._used_delay_s  # what is handed over now is heard from now on
         block = self._mixed(sources, from_s)
-        if self._used_delay_s != self.lips.delay_s:
-            self._used_delay_s = self.lips.delay_s
+        wanted_s = min(max(self.lips.delay_s + self.trim_s, MIN_DELAY_S), MAX_DELAY_S)
+        if self._used_delay_s != wanted_s:
+            self._used_delay_s = wanted_s
             from_s = now_s - self._used_delay_s
             block = crossfaded(block.copy(), self._mixed(sources, from_s))
         self.made += 1

@@ -4,6 +4,7 @@ import time
 from collections.abc import Callable, Sequence
 from contextlib import ExitStack
 
+from cartouche.core.sound.stations import SoundKit
 from cartouche.live.files.clip import ClipSource
 from cartouche.live.sound.call_sound import CallSound, Voice
 from cartouche.live.sound.clap_test import ClapTest
@@ -37,6 +38,11 @@ class SoundRoom:
         self._troubles = troubles
         self._clips: dict[str, ClipSound] = {}
         self.mixer.start()
+
+    def declare(self, kit: SoundKit) -> None:
+        """What the teacher says of the sound, in force from now on."""
+        self.microphones.closes_howls = kit.closes_howls
+        self.mixer.trim_s = kit.trim_ms / 1000
 
     def simulate(self, devices: Sequence[SoundDevice]) -> None:
         """Simulated microphones stand among the others from now on."""

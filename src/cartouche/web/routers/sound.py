@@ -72,7 +72,7 @@ def open_microphone(wanted: OpenMicrophone, state: State, book: Book) -> SoundVi
 def declare(wanted: SoundKit, state: State, book: Book) -> SoundView:
     """Names, rooms and computers as the teacher says them; kept with the kit."""
     keep_sound_kit(state.database, state.ensure_kit(), wanted)
-    state.running.sound.microphones.closes_howls = wanted.closes_howls
+    state.running.sound.declare(wanted)
     state.running.stage.versions.touch("sound")
     return sound_view(state, book)
 
