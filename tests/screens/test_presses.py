@@ -174,6 +174,29 @@ def test_a_shortcut_on_a_list_works_and_never_picks_from_it(page: Page, app: App
     assert app.get(f"/api/square-up/{sheet}")["chain"]["square"]["paper"] == "A4"
 
 
+def test_an_outgoing_window_that_cannot_be_seen_is_told_at_once(page: Page, app: Application) -> None:
+    page.goto("/teach")
+    expect(page.locator("canvas[data-shown=true]").first).to_be_visible()
+    with page.expect_popup() as opened:
+        page.keyboard.press("o")
+    window = opened.value
+    expect(window.locator("canvas[data-shown=true]")).to_be_visible()
+    told = page.get_by_role("alert").filter(has_text="minimised or covered")
+    expect(told).to_have_count(0)
+    state = """() => {
+      Object.defineProperty(document, 'visibilityState', { configurable: true, get: () => '%s' })
+      document.dispatchEvent(new Event('visibilitychange'))
+    }"""
+    window.evaluate(state % "hidden")
+    expect(told).to_be_visible()
+    expect(told.get_by_role("button", name="Bring it to the front")).to_be_enabled()
+    window.evaluate(state % "visible")
+    expect(told).to_have_count(0)
+    window.set_viewport_size({"width": 480, "height": 270})
+    expect(page.get_by_role("alert").filter(has_text="480x270 of 1280x720")).to_be_visible()
+    window.close()
+
+
 def test_escape_leaves_the_code_alive_until_it_is_withdrawn(page: Page, app: Application) -> None:
     page.goto("/kit")
     page.get_by_role("button", name="Invite a phone or tablet").click()

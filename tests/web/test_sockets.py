@@ -53,14 +53,29 @@ def test_an_unknown_surface_is_named(web: TestClient, state: AppState, key: str)
 def test_sizes_and_rates_have_bounds(web: TestClient, state: AppState, query: str) -> None:
     with pytest.raises(WebSocketDisconnect), web.websocket_connect(f"{SOCKETS}/api/surfaces/outgoing?{query}", headers=OURS) as line:
         line.receive_bytes()
-    assert state.running.windows == 0
+    assert state.running.windows.count == 0
+
+
+def test_an_outgoing_window_tells_how_it_stands(web: TestClient, state: AppState) -> None:
+    def says() -> str:
+        return web.get("/api/live").json()["outgoing"]["window_says"] or ""
+
+    with web.websocket_connect(f"{SOCKETS}/api/surfaces/outgoing?window=true", headers=OURS) as line:
+        line.receive_bytes()
+        assert says() == ""
+        line.send_text("window hidden 1280 720")
+        eventually(lambda: "minimised or covered" in says())
+        line.send_text("window visible 480 270")
+        eventually(lambda: "480x270 of 1280x720" in says())
+        line.send_text("window visible 1280 720")
+        eventually(lambda: says() == "")
 
 
 def test_an_outgoing_window_counts_as_going_out(web: TestClient, state: AppState) -> None:
     with web.websocket_connect(f"{SOCKETS}/api/surfaces/outgoing?window=true", headers=OURS) as line:
         line.receive_bytes()
         assert web.get("/api/live").json()["going_out"]
-    eventually(lambda: state.running.windows == 0)
+    eventually(lambda: state.running.windows.count == 0)
     assert not web.get("/api/live").json()["going_out"]
     eventually(lambda: not state.running.demand.surfaces)
 

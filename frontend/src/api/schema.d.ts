@@ -2772,7 +2772,7 @@ export interface components {
          * OutgoingView
          * @description behind_ms: what softening or replacing behind the face costs a picture.  behind_too_slow: it switched itself off.
          *
-         *     trouble: what goes wrong with it just now, in words.
+         *     trouble: what goes wrong with it just now, in words.  window_says: what is wrong with the outgoing window.
          */
         OutgoingView: {
             /** Width */
@@ -2785,6 +2785,8 @@ export interface components {
             delay_ms: number | null;
             /** Windows */
             windows: number;
+            /** Window Says */
+            window_says: string | null;
             /** Plate Id */
             plate_id: string | null;
             /** Covered */

@@ -1,8 +1,12 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
+import { computed } from 'vue'
+import { useLive } from './live'
 import { useOutgoing } from './outgoing'
 
 const outgoing = useOutgoing()
+const live = useLive()
+const says = computed(() => live.state?.outgoing.window_says ?? null)
 const SAYS = {
   closed: 'The outgoing window is closed. Whoever it was shared with sees nothing of it any more.',
   blocked:
@@ -11,6 +15,10 @@ const SAYS = {
 </script>
 
 <template>
+  <div v-if="!outgoing.lost && says" class="lost" role="alert">
+    <span>{{ says }}</span>
+    <Button v-if="outgoing.mine" type="primary" @click="outgoing.forward">Bring it to the front</Button>
+  </div>
   <div v-if="outgoing.lost" class="lost" role="alert">
     <span>{{ SAYS[outgoing.lost] }}</span>
     <Button type="primary" @click="outgoing.open">{{

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { onScopeDispose, ref, watch } from 'vue'
 import { SurfacePlayer, type Drawn } from './surface'
+import { tellOfWindow } from './windowState'
 
 const props = withDefaults(
   defineProps<{
@@ -21,6 +22,7 @@ const trouble = ref<string | null>(null)
 let player: SurfacePlayer | null = null
 
 onScopeDispose(() => player?.close())
+const tellNow = props.window ? tellOfWindow(canvas, (text) => player?.tell(text)) : null
 watch(
   [canvas, () => props.surface, () => props.width, () => props.fps],
   ([element]) => {
@@ -42,6 +44,7 @@ watch(
         trouble.value = final ?? 'One moment'
       },
     )
+    tellNow?.()
   },
   { immediate: true, flush: 'post' },
 )

@@ -5,17 +5,21 @@ import { useSentences } from './sentences'
 
 const NAME = 'cartouche-outgoing' // one window, reused whoever opens it
 const LOOK_EVERY_MS = 700
+const NEWS_WITHIN_MS = 4000 // on a busy computer the server hears later than this tab that a window is closed
 
 /** The outgoing window as this tab opened it: whether it is there, was blocked, or was closed in mid-lesson. */
 export const useOutgoing = defineStore('outgoing', () => {
   const live = useLive()
   const sentences = useSentences()
   const lost = ref<'blocked' | 'closed' | null>(null)
+  const mine = ref(false) // opened by this tab, which alone may bring it forward
   let opened: Window | null = null
+  let lostAt = 0
 
   function open() {
     opened = window.open('/outgoing', NAME, 'popup,width=1280,height=720')
     lost.value = opened ? null : 'blocked'
+    mine.value = opened !== null
     if (opened) {
       opened.focus()
       sentences.dismiss()
@@ -24,14 +28,19 @@ export const useOutgoing = defineStore('outgoing', () => {
   function look() {
     if (opened?.closed) {
       opened = null
+      mine.value = false
       lost.value = 'closed'
+      lostAt = Date.now()
     }
-    if (lost.value && (live.state?.outgoing.windows ?? 0) > 0) lost.value = null // another tab has opened one
+    const windows = live.state?.outgoing.windows ?? 0
+    if (!windows) lostAt = 0 // the news know that it is gone: one more is another
+    if (lost.value && windows > 0 && Date.now() - lostAt > NEWS_WITHIN_MS) lost.value = null // another tab has opened one
   }
+  const forward = () => opened?.focus()
   /** It was meant to end. */
   const dismiss = () => (lost.value = null)
 
   const timer = window.setInterval(look, LOOK_EVERY_MS)
   onScopeDispose(() => window.clearInterval(timer))
-  return { lost, open, dismiss }
+  return { lost, mine, open, forward, dismiss }
 })

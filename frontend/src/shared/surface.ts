@@ -17,6 +17,7 @@ export class SurfacePlayer {
   private offsetS: number | null = null // server's clock minus ours
   private bestTripS = Infinity
   private stopped = false
+  private told: string | null = null
 
   constructor(
     private readonly canvas: HTMLCanvasElement,
@@ -27,11 +28,20 @@ export class SurfacePlayer {
     this.painter = canvas.getContext('bitmaprenderer')
     this.line = reconnecting(
       () => socketUrl(path),
-      () => this.askClock(),
+      () => {
+        this.askClock()
+        if (this.told) this.line.socket()?.send(this.told)
+      },
       (data) => (typeof data === 'string' ? this.hearClock(data) : void this.draw(data)),
       (final) => this.onDown(final),
     )
     this.clockTimer = window.setInterval(() => this.askClock(), CLOCK_EVERY_MS)
+  }
+
+  /** What the server should know of this window; the newest again on each new connection. */
+  tell(text: string) {
+    this.told = text
+    this.line.socket()?.send(text)
   }
 
   close() {

@@ -25,6 +25,7 @@ from cartouche.live.stream_feed import StreamFeed
 from cartouche.live.troubles import Troubles
 from cartouche.live.verdicts import Verdicts
 from cartouche.live.watcher import Watcher
+from cartouche.live.windows import Windows
 from cartouche.models import SpeechNet, page_nets, person_net, way_net
 
 SIZES: dict[str, Size] = {"720p": Size(1280, 720), "1080p": Size(1920, 1080)}
@@ -42,8 +43,8 @@ class RunningLesson:
         self.watcher = Watcher(self._worth_a_look, self.stage.page_moved, self._page_seen, page_nets(), way_net(), self.troubles)
         self.desk = Desk(self.feeds, self.hub, self.demand, self.troubles, size, self._tone, person_net())
         self.call = CallRunner(self.hub, self.troubles, make_codec, LAYERS, AUDIENCES)
-        self.windows = 0  # open outgoing windows
-        self.verdicts = Verdicts(self.feeds, self.desk, self.watcher, lambda: self.windows > 0 and not self.call.running)
+        self.windows = Windows(lambda: self.stage.versions.touch("call"))
+        self.verdicts = Verdicts(self.feeds, self.desk, self.watcher, lambda: self.windows.count > 0 and not self.call.running)
         self.sound = SoundRoom(SpeechNet, make_voice, self.desk.delay_s, self._learners_s, self.troubles)
         self.sound.microphones.on_change.append(lambda: self.stage.versions.touch("sound"))
         self._pages, self._sizes = PageSurfaces(), dict[str, Size]()
@@ -114,11 +115,6 @@ class RunningLesson:
         self.sound.learners.stop()
         self.stage.versions.touch("call")
         self.wants.settle()
-
-    def count_windows(self, by: int) -> None:
-        """One more outgoing window is open, or one less. From one thread alone."""
-        self.windows += by
-        self.stage.versions.touch("call")
 
     def _stage_changed(self, setup: Setup) -> None:
         self.desk.show(setup)

@@ -374,7 +374,7 @@ class CoveredView(BaseModel):
 class OutgoingView(BaseModel):
     """behind_ms: what softening or replacing behind the face costs a picture.  behind_too_slow: it switched itself off.
 
-    trouble: what goes wrong with it just now, in words.
+    trouble: what goes wrong with it just now, in words.  window_says: what is wrong with the outgoing window.
     """
 
     width: int
@@ -382,6 +382,7 @@ class OutgoingView(BaseModel):
     fps: float
     delay_ms: float | None
     windows: int
+    window_says: str | None
     plate_id: str | None
     covered: list[CoveredView]
     behind_ms: float | None

@@ -1,21 +1,25 @@
 """Sockets: pictures out to our screens, pictures in from a browser's camera, and the state of everything."""
 
 import asyncio
+import re
 import time
 from collections.abc import Awaitable, Callable
 from functools import partial
-from typing import Annotated
+from typing import Annotated, Any
 
 import anyio
 from fastapi import APIRouter, Query, WebSocket, WebSocketDisconnect
 from starlette.websockets import WebSocketState
 
 from cartouche.core.call.audience import AUDIENCES
+from cartouche.core.pictures import Size
+from cartouche.core.watch.window import WindowFacts
 from cartouche.live.camera_feed import CameraFeed
 from cartouche.live.demand import Surface
 from cartouche.live.feeds import Feed
 from cartouche.live.hub import Viewer
 from cartouche.live.troubles import Troubles
+from cartouche.live.windows import Windows
 from cartouche.web.news import Listener, LiveNews
 from cartouche.web.pictures_in import MALFORMED, UNKNOWN, take_pictures
 from cartouche.web.state import AppState, socket_state
@@ -23,6 +27,7 @@ from cartouche.web.state import AppState, socket_state
 router = APIRouter()
 
 MAX_TEXT = 64  # characters: an acknowledgement is under twenty
+WINDOW_TELLS = re.compile(r"window (visible|hidden|frozen) (\d{1,5}) (\d{1,5})")
 
 
 @router.websocket("/api/surfaces/{key}")
@@ -33,7 +38,8 @@ async def surface(
     fps: Annotated[float, Query(ge=1, le=60)] = 30,
     window: bool = False,
 ) -> None:
-    """JPEG pictures of one surface, newest wins; the page says `drawn` for each. `clock TOKEN` answers with our clock.
+    """JPEG pictures of one surface, newest wins; the page says `drawn` for each. `clock TOKEN` answers with our clock;
+    `window STATE WIDTH HEIGHT` tells of the outgoing window.
 
     window: this is the outgoing window, which counts as going out.
     """
@@ -46,12 +52,16 @@ async def surface(
     viewer = Viewer(wanted, width, fps, asyncio.get_running_loop())
     state.running.hub.join(viewer)
     if window:
-        state.running.count_windows(1)
+        state.running.windows.opened(viewer)
     try:
-        await _first_to_end(socket, partial(_send_pictures, socket, viewer, state.running.troubles), partial(_hear_viewer, socket, viewer))
+        await _first_to_end(
+            socket,
+            partial(_send_pictures, socket, viewer, state.running.troubles),
+            partial(_hear_viewer, socket, viewer, state.running.windows),
+        )
     finally:
         if window:
-            state.running.count_windows(-1)
+            state.running.windows.closed(viewer)
         state.running.hub.leave(viewer)
 
 
@@ -79,15 +89,18 @@ async def _send_pictures(socket: WebSocket, viewer: Viewer, troubles: Troubles) 
             troubles.report("send", exc)
 
 
-async def _hear_viewer(socket: WebSocket, viewer: Viewer) -> None:
+async def _hear_viewer(socket: WebSocket, viewer: Viewer, windows: Windows) -> None:
     while True:
         text = await _text(socket)
         if text == "drawn":
             viewer.acknowledge()
         elif text.startswith("clock ") and len(text) <= MAX_TEXT:
             await socket.send_text(f"{text} {time.monotonic():.6f}")
+        elif len(text) <= MAX_TEXT and (told := WINDOW_TELLS.fullmatch(text)) is not None:
+            state: Any = told[1]
+            windows.tell(viewer, WindowFacts(state, Size(int(told[2]), int(told[3]))))
         else:
-            await socket.close(MALFORMED, "This connection takes “drawn” and “clock” only.")
+            await socket.close(MALFORMED, "This connection takes “drawn”, “clock” and “window” only.")
             return
 
 
