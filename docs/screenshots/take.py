@@ -61,6 +61,8 @@ def main(*names: str) -> None:
                     app.ask("PUT", f"/api/kit/devices/{device}/lies", {"thing": "sheet"})
                 if name in ("teach", "outgoing", "sound"):
                     app.ask("POST", "/api/teach/call/start")
+                if name == "teach":
+                    app.ask("PUT", "/api/sound/open", {"id": "bench-lapel"})
                 if name in ("kit-devices", "phone"):
                     phone = join(app, phones)
                     if name == "kit-devices":
@@ -100,6 +102,8 @@ def take(page: Page, address: str, name: str) -> None:
         page.get_by_role("button", name="Invite a phone or tablet").click()
         page.get_by_role("dialog").get_by_label("Your name for it").fill("Old phone")
         page.get_by_role("dialog").get_by_label("How it is held").select_option(label="Shelf with a hole")
+    if name == "teach":
+        page.get_by_text("Heard once").wait_for()
     page.wait_for_timeout(4000)  # rates and delays are measured over the last two seconds
     page.screenshot(path=Path(__file__).with_name(f"{name}.png"), full_page=name == "sound-loop")
 

@@ -43,7 +43,7 @@ const previewWidth = Math.round(144 * window.devicePixelRatio)
         <VerdictChip v-else kind="unknown">No page on this plate</VerdictChip>
         <VerdictChip
           v-if="audience.smallest_print_pt !== null"
-          :kind="audience.holds_usual_print ? 'holds' : 'look'"
+          :kind="(audience.reads ?? audience.holds_usual_print) ? 'holds' : 'look'"
           >Reads {{ audience.smallest_print_pt }} pt and up</VerdictChip
         >
         <p v-if="audience.reads === false" class="soft">
