@@ -11,8 +11,9 @@ import numpy as np
 
 from cartouche.bench.rooms import hearings
 from cartouche.bench.wirings import random_wiring
+from cartouche.core.sound.faults import findings
 from cartouche.core.sound.pairs import same_room
-from cartouche.core.sound.wiring import LEARNERS, Finding, Wiring, findings
+from cartouche.core.sound.wiring import LEARNERS, Finding, Wiring
 
 WIRINGS, ROOMS = 200, 100
 
@@ -74,7 +75,7 @@ def truth(wiring: Wiring) -> set[tuple[str, ...]]:
     inside[learners] = inside[:, learners] = False
     for start in range(len(nodes)):
         for path in simple_paths(inside, start, start, frozenset()):
-            wrong.add(("loop", *sorted(nodes[node] for node in path[1:])))
+            wrong |= {("loop", nodes[a], nodes[b]) for a, b in itertools.pairwise(path) if nodes[a] in wiring.loudspeakers}
     if simple_paths(step, learners, learners, frozenset()):
         wrong.add(("echo",))
     ways = {one.id: len(simple_paths(step, nodes.index(one.id), learners, barred)) for one in wiring.people}
@@ -91,7 +92,7 @@ def truth(wiring: Wiring) -> set[tuple[str, ...]]:
 
 def key(finding: Finding) -> tuple[str, ...]:
     if finding.kind == "loop":
-        return ("loop", *sorted(set(finding.path)))
+        return ("loop", *finding.path[:2])
     return ("double", finding.path[0]) if finding.kind == "double" else (finding.kind,)
 
 

@@ -7,6 +7,7 @@ import { FINDINGS } from './words'
 
 defineProps<{ sound: Schemas['SoundView'] }>()
 const look = useSoundLook()
+const MOST = 5
 </script>
 
 <template>
@@ -16,7 +17,7 @@ const look = useSoundLook()
       “{{ sound.closed_for_howl }}” began to howl and was closed. Move it away from the loudspeaker, or use
       headphones.
     </p>
-    <p v-for="(one, at) in sound.findings" :key="at" class="finding">
+    <p v-for="(one, at) in sound.findings.slice(0, MOST)" :key="at" class="finding">
       <VerdictChip :kind="FINDINGS[one.kind]?.kind ?? 'look'">{{ FINDINGS[one.kind]?.word }}</VerdictChip>
       <span class="says">{{ one.says }}</span>
       <Button
@@ -27,6 +28,9 @@ const look = useSoundLook()
         >{{ one.ends }}</Button
       >
       <span v-else class="soft">{{ one.ends }}</span>
+    </p>
+    <p v-if="sound.findings.length > MOST" class="soft">
+      And {{ sound.findings.length - MOST }} more: end these first.
     </p>
     <p v-for="one in sound.contradictions" :key="one" class="finding">
       <VerdictChip kind="look">Differs</VerdictChip><span class="says">{{ one }}</span>

@@ -1,14 +1,16 @@
 """What the Sound screen shows: microphones, who hears whom, what is wrong and what ends it."""
 
 import time
+from collections.abc import Sequence
 from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from cartouche.core.sound import wiring_says
+from cartouche.core.sound.faults import faults, findings, key
 from cartouche.core.sound.loudness import SILENCE_LUFS
 from cartouche.core.sound.stations import Here, KnownMicrophone, Now, SoundKit, misplaced, wiring
-from cartouche.core.sound.wiring import LEARNERS, Finding, Press, Switch, Wiring, contradictions, findings
+from cartouche.core.sound.wiring import LEARNERS, Finding, Press, Switch, Wiring, contradictions
 from cartouche.live.sound.measured import KeptEcho
 from cartouche.live.sound.microphones import MicrophoneFacts
 from cartouche.live.sound.simulated import SoundDevice
@@ -196,14 +198,14 @@ def _silent(device_id: str, name: str) -> MicrophoneFacts:
 
 
 def _microphone(
-    facts: MicrophoneFacts, kit: SoundKit, wired: Wiring, found: list[Finding], simulated: SoundDevice | None = None
+    facts: MicrophoneFacts, kit: SoundKit, wired: Wiring, found: Sequence[Finding], simulated: SoundDevice | None = None
 ) -> MicrophoneView:
     heard = facts.heard
     risks: list[str] = []
     if not facts.open and facts.id in wired.microphones and any(one.open for one in wired.microphones.values()):
-        before = {(one.kind, one.path) for one in found}
+        before = {key(one) for one in found}
         beside = wired.pressed(Press("open", facts.id))
-        risks = [wiring_says.says(beside, one) for one in findings(beside) if (one.kind, one.path) not in before]
+        risks = [wiring_says.says(beside, one) for one in faults(beside) if key(one) not in before]
     return MicrophoneView(
         id=facts.id,
         label=facts.label,

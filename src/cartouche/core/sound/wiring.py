@@ -1,7 +1,6 @@
 """Who hears whom: microphones, loudspeakers, joins of the call and rooms as a graph of sound, and what is wrong with it."""
 
-import itertools
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from functools import cached_property
 from typing import Literal, NamedTuple
 
@@ -111,6 +110,17 @@ class Wiring:
         self.loudspeakers = {one.id: one for one in loudspeakers}
 
     @cached_property
+    def _key(self) -> tuple[object, ...]:
+        things = (tuple(self.microphones.values()), tuple(self.loudspeakers.values()))
+        return (self.people, *things, self.joins, tuple(sorted(self.air.items())), self.clips)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Wiring) and self._key == other._key
+
+    def __hash__(self) -> int:
+        return hash(self._key)
+
+    @cached_property
     def steps(self) -> dict[str, tuple[Step, ...]]:
         """Of each node, where its sound goes. Nodes: people, microphones, joins (`>` what it sends), loudspeakers, learners."""
         graph = {person.id: self._heard_by(person) for person in self.people}
@@ -192,123 +202,3 @@ def contradictions(wiring: Wiring) -> list[tuple[str, str]]:
         if loud and one and (measured.gain_db is not None) != (loud.room is not None and loud.room == one.room):
             found.append((loud_id, microphone_id))
     return found
-
-
-def findings(wiring: Wiring) -> list[Finding]:
-    """What is wrong, the loudest first, each with the press that ends it."""
-    return [finding._replace(press=_press_for(wiring, finding)) for finding in _found(wiring)]
-
-
-def _found(wiring: Wiring) -> list[Finding]:
-    found = [_round(wiring, path) for path in _loops(wiring)]
-    found += [_measure(wiring, "echo", path) for path in _shortest_first(_paths(wiring, LEARNERS, LEARNERS), wiring)[:1]]
-    spoken = {person.id: _shortest_first(_paths(wiring, person.id, LEARNERS), wiring) for person in wiring.people}
-    played = {clip.id: _shortest_first(_paths(wiring, clip.id, LEARNERS), wiring) for clip in wiring.clips}
-    for paths in (*spoken.values(), *played.values()):
-        found += [_doubled(wiring, paths[0], longer) for longer in paths[1:2]]
-    if wiring.people and not any(spoken.values()):
-        found.append(_quiet_faults(wiring)[0])
-    if wiring.people and wiring.joins and not any(_hears(wiring, person) for person in wiring.people):
-        found.append(_quiet_faults(wiring)[1])
-    return found
-
-
-def _hears(wiring: Wiring, person: Person) -> bool:
-    """A learner, by a loudspeaker of the room or one that is worn."""
-    reached = [wiring.loudspeakers[step.to] for step in wiring.steps[LEARNERS]]
-    return any(loud.room == person.room if loud.room else loud.id in person.wears for loud in reached)
-
-
-def _press_for(wiring: Wiring, finding: Finding) -> tuple[Press, ...]:
-    """The single press that ends it and leaves least wrong; two together where no single one ends it without a new fault; only then
-    one that closes the teacher's own microphone; last, what ends a loud fault at the price of silence."""
-    before = {_key(one) for one in _found(wiring)}
-    singles: list[tuple[Press, ...]] = [(press,) for press in wiring.presses()]
-    pairs: list[tuple[Press, ...]] = [(a, b) for number, (a, *_) in enumerate(singles) for (b, *_) in singles[number + 1 :] if a.id != b.id]
-    own = Press("close", next((one.id for one in wiring.microphones.values() if one.open), ""))
-    kept = [[presses for presses in tried if own not in presses] for tried in (singles, pairs)]
-    best: tuple[Press, ...] = ()
-    for tried in (*kept, singles, pairs):
-        best = best or _best(wiring, finding, before, tried)
-    if not best and finding.kind in LOUD:
-        best = _best(wiring, finding, before | {_key(one) for one in _quiet_faults(wiring)}, singles)
-    return best
-
-
-def _quiet_faults(wiring: Wiring) -> list[Finding]:
-    if not wiring.people:
-        return []
-    first = wiring.people[0].id
-    return [Finding("silence", (first, LEARNERS), 0.0), Finding("deaf", (LEARNERS, first), 0.0)]
-
-
-def _best(wiring: Wiring, finding: Finding, allowed: set[tuple[str, ...]], tried: Sequence[tuple[Press, ...]]) -> tuple[Press, ...]:
-    left: list[tuple[int, int, tuple[Press, ...]]] = []
-    for number, presses in enumerate(tried):
-        after = {_key(one) for one in _found(wiring.pressed(*presses))}
-        if _key(finding) not in after and not after - allowed:
-            left.append((len(after), number, presses))
-    return min(left)[2] if left else ()
-
-
-def _key(finding: Finding) -> tuple[str, ...]:
-    """What makes two findings the same one: of a double, echo or silence who is concerned, of a loop its round."""
-    return (finding.kind, *(sorted(finding.path) if finding.kind == "loop" else (finding.path[0], finding.path[-1])))
-
-
-def _loops(wiring: Wiring) -> list[tuple[str, ...]]:
-    """Each simple cycle once, from its first node by name. The learners' own ends are no part of one: that is their echo."""
-    order = sorted(node for node in wiring.steps if node != LEARNERS)
-    found: list[tuple[str, ...]] = []
-    for start in order:
-        later = {node for node in order if node >= start}
-        for step in wiring.steps[start]:
-            if step.to == start:
-                found.append((start,))
-            elif step.to in later:
-                found += [(start, *path[:-1]) for path in _walk(wiring, (step.to,), start, later)]
-    return found
-
-
-def _paths(wiring: Wiring, start: str, end: str) -> list[tuple[str, ...]]:
-    within = set(wiring.steps) - {LEARNERS}
-    return [(start, *path) for step in wiring.steps[start] for path in _walk(wiring, (step.to,), end, within)]
-
-
-def _walk(wiring: Wiring, path: tuple[str, ...], end: str, within: set[str]) -> Iterator[tuple[str, ...]]:
-    """Simple paths on from here; `end` closes one and is never gone through."""
-    if path[-1] == end:
-        yield path
-        return
-    for step in wiring.steps.get(path[-1], ()):
-        if step.to == end or (step.to in within and step.to not in path):
-            yield from _walk(wiring, (*path, step.to), end, within)
-
-
-def _stretches(wiring: Wiring, path: Sequence[str]) -> list[Step]:
-    return [next(step for step in wiring.steps[here] if step.to == there) for here, there in itertools.pairwise(path)]
-
-
-def _delay(wiring: Wiring, path: Sequence[str]) -> float:
-    return sum(step.delay_s for step in _stretches(wiring, path))
-
-
-def _shortest_first(paths: list[tuple[str, ...]], wiring: Wiring) -> list[tuple[str, ...]]:
-    return sorted(paths, key=lambda path: (_delay(wiring, path), path))
-
-
-def _measure(wiring: Wiring, kind: Kind, path: tuple[str, ...]) -> Finding:
-    steps = _stretches(wiring, path)
-    air = [step for here, step in zip(path, steps, strict=False) if here in wiring.loudspeakers]
-    gain = sum(step.gain_db for step in air) if air and all(step.measured for step in air) else None
-    return Finding(kind, path, sum(step.delay_s for step in steps), gain, any(step.measured for step in air))
-
-
-def _round(wiring: Wiring, path: tuple[str, ...]) -> Finding:
-    """A loop whose measured gain lets it die away is an echo of the call, not a howl; it is still one to end."""
-    return _measure(wiring, "loop", (*path, path[0]))
-
-
-def _doubled(wiring: Wiring, short: tuple[str, ...], longer: tuple[str, ...]) -> Finding:
-    found = _measure(wiring, "double", longer)
-    return found._replace(delay_s=found.delay_s - _delay(wiring, short), gain_db=None)

@@ -8,7 +8,7 @@ _HELPLESS = {
     "deaf": "None of these loudspeakers plays the call: say below which computer joins it.",
 }
 TOGETHER_S = 0.005
-USE_HEADPHONES = "No press ends it: use headphones, or move one of them to another room."
+USE_HEADPHONES = "No one press ends it: end the others first, use headphones, or move one of them to another room."
 
 
 def name_of(wiring: Wiring, node: str) -> str:
