@@ -8,6 +8,7 @@ import os
 import subprocess
 import sys
 import tempfile
+import threading
 import time
 import wave
 from pathlib import Path
@@ -17,10 +18,17 @@ sys.path.insert(0, str(Path(__file__).parent.parent))  # found from anywhere
 import numpy as np
 from playwright.sync_api import sync_playwright
 
+from cartouche.bench.call import CallCodec
+from cartouche.bench.call_voice import CallVoice
 from cartouche.bench.microphones import CASES, microphone
+from cartouche.cli import listen
 from cartouche.core.sound.loudness import RATE, integrated_lufs
+from cartouche.live.running import RunningLesson
 from cartouche.live.sound.mixer import BLOCK
 from cartouche.live.sound.track import Track
+from cartouche.store.database import Database
+from cartouche.web.server import server
+from cartouche.web.state import AppState
 from tests.helpers import Application, eventually
 from tests.screens.conftest import CHROMIUM, FAKE_CAMERA
 
@@ -85,6 +93,57 @@ def _over(seconds: float, pids: list[int]) -> float:
     return (cpu_s(pids) - before) / (time.monotonic() - began)
 
 
+CLICKING = """
+window.clicks = []
+let into = null
+navigator.mediaDevices.getUserMedia = async () => {
+    if (into) return into.stream.clone()
+    const context = new AudioContext({ sampleRate: 48000 })
+    into = context.createMediaStreamDestination()
+    setInterval(() => {
+        const at = context.currentTime + 0.15
+        const click = new OscillatorNode(context, { frequency: 2000 })
+        click.connect(into)
+        click.start(at)
+        click.stop(at + 0.01)
+        clicks.push(performance.timeOrigin + performance.now() + 1000 * (at - context.currentTime))
+    }, 700)
+    return into.stream.clone()
+}
+"""
+
+
+def way(folder: Path) -> dict[str, float]:
+    """From a click's moment on the browser's sound clock to the arrival of its block at the server, both of this computer."""
+    arrived: list[float] = []
+    running = RunningLesson(CallCodec, CallVoice)
+    take = running.sound.microphones.take
+
+    def watched(microphone_id: str, first: int, block: np.ndarray, now_s: float, sender: object = None) -> None:
+        if np.abs(block).max() > 8000 and (not arrived or time.time() - arrived[-1] > 0.2):
+            arrived.append(time.time())
+        take(microphone_id, first, block, now_s, sender)
+
+    running.sound.microphones.take = watched  # type: ignore[method-assign]
+    with listen(0) as listening, sync_playwright() as playwright:
+        serving = server(AppState(Database(folder), running, {}))
+        thread = threading.Thread(target=serving.run, kwargs={"sockets": [listening]})
+        thread.start()
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, headless=True, args=[*FAKE_CAMERA])
+        page = browser.new_context(permissions=["microphone"]).new_page()
+        page.add_init_script(CLICKING)
+        page.goto(f"http://127.0.0.1:{listening.getsockname()[1]}/sound")
+        page.get_by_role("button", name="Open this one").first.wait_for()
+        time.sleep(LOOKED_S)
+        made = [float(one) / 1000 for one in page.evaluate("clicks")]
+        browser.close()
+        serving.should_exit = True
+        thread.join()
+    late = np.array([min(at - one for one in made if at - one > -0.02) for at in arrived[5:] if any(at - one > -0.02 for one in made)])
+    late = late[late < 0.5]
+    return {"way_ms": round(1000 * float(np.median(late)), 1), "way_p95_ms": round(1000 * float(np.percentile(late, 95)), 1)}
+
+
 def drift(ppm: float, seconds: int) -> dict[str, float]:
     """A device whose clock is off, over a network that is late by chance: how far a true moment is from where it is read."""
     random, track, rate = np.random.default_rng(1), Track(), RATE * (1 + 1e-6 * ppm)
@@ -142,6 +201,8 @@ def main() -> dict[str, float]:
     told["meter_off_lu"] = meters()
     with tempfile.TemporaryDirectory() as folder:
         told |= in_a_browser(Path(folder))
+    with tempfile.TemporaryDirectory() as folder:
+        told |= way(Path(folder))
     return told
 
 
