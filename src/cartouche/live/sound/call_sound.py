@@ -17,14 +17,12 @@ from cartouche.live.sound.mixer import Mixer, SoundClaim
 
 EAR = "learners"
 SAME_S = 0.01
+OFFSETS = 20  # pictures come unevenly; the middle one of so many is told
 LOOKED_FOR_S = 3.0  # nobody has asked for so long: the call need not make sound
 
 
 class Voice(Protocol):
-    """A call's codec for sound. delay_s: of its way."""
-
-    @property
-    def delay_s(self) -> float: ...
+    """A call's codec for sound."""
 
     def through(self, block: NDArray[np.int16]) -> NDArray[np.int16]: ...
 
@@ -46,6 +44,7 @@ class CallSound:
         self._taken = 0
         self._sound_s = 0.0
         self._judged_s, self._apart = float("-inf"), tuple[float | None, ...]()
+        self._offsets: deque[float] = deque(maxlen=OFFSETS)
         self._running = False
 
     def start(self) -> None:
@@ -81,7 +80,9 @@ class CallSound:
         if ear.judged_s != self._judged_s:
             self._judged_s = ear.judged_s
             self._apart = (*self._apart[-1:], apart_s(samples))
-        offset_s = None if picture_s is None else self._sound_s - picture_s
+        if picture_s is not None:
+            self._offsets.append(self._sound_s - picture_s)
+        offset_s = float(np.median(self._offsets)) if picture_s is not None else None
         return ears(ear.heard, self._steady_apart(), self._howl.hz is not None, offset_s) if ear.heard is not None else None
 
     def _steady_apart(self) -> float | None:
@@ -102,7 +103,7 @@ class CallSound:
         arrived = voice.through(block)
         if not arrived.size:
             return
-        self._sound_s = now_s + voice.delay_s - captured_s
+        self._sound_s = now_s - captured_s  # the way through the call is the same for both: calls keep sound and picture together
         ear.take(self._taken, arrived, now_s, tracked=False)
         self._taken += arrived.size
         self._for_howl.append(arrived)

@@ -15,7 +15,7 @@ from cartouche.live.worker import Worker
 
 BLOCK = RATE // 50
 BLOCK_S = BLOCK / RATE
-BEHIND_S = 0.2  # a machine that was held up for longer goes on from now: nobody hears the past
+BEHIND_S = 2.0  # a machine that was held up catches up; after longer it goes on from now: nobody hears the past
 Block = NDArray[np.int16]
 
 
