@@ -220,6 +220,10 @@ useKeys('teach', {
   align-items: center;
   font-size: 13.5px;
 }
+.hears :deep(.chip) {
+  flex: none;
+  white-space: nowrap;
+}
 .left {
   display: flex;
   flex-direction: column;
