@@ -13,8 +13,10 @@ from cartouche.bench.call_voice import CallVoice
 from cartouche.bench.devices import DEVICES
 from cartouche.demo import lesson as demo
 from cartouche.live.running import RunningLesson
+from cartouche.live.sound import clap_test
 from cartouche.store.database import Database
 from cartouche.web.app import create_app
+from cartouche.web.routers import sound
 from cartouche.web.state import AppState
 
 HERE = "http://127.0.0.1:8427"
@@ -60,3 +62,10 @@ def state(tmp_path: Path) -> AppState:
 def web(state: AppState) -> Iterator[TestClient]:
     with TestClient(create_app(state), base_url=HERE) as client:
         yield client
+
+
+@pytest.fixture(autouse=True)
+def short_tests(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Echo and clapper take no time here; how they measure is tested in their own rooms."""
+    monkeypatch.setattr(clap_test, "LASTS_S", 0.02)
+    monkeypatch.setattr(sound, "ECHO_S", 0.02)

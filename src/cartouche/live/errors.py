@@ -57,3 +57,7 @@ class UnusableOffer(FeedError, ValueError):
     def __init__(self, feed_id: str, why: str) -> None:
         self.why = why
         super().__init__(feed_id)
+
+
+class StillTesting(CartoucheError, ValueError):
+    sentence = "This test is still running. Wait until it is over."

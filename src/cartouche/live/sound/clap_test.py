@@ -1,5 +1,6 @@
 """Watches the outgoing picture for flashes and the outgoing sound for clicks while a clapper is shown."""
 
+import threading
 import time
 
 import numpy as np
@@ -7,6 +8,7 @@ from numpy.typing import NDArray
 
 from cartouche.core.pictures import Frame
 from cartouche.core.sound.clap import Claps, claps, clicks, flashes
+from cartouche.live.errors import StillTesting
 from cartouche.live.sound.mixer import Mixer
 
 EVERY = 8  # of the picture's rows and columns one is enough to see a flash
@@ -19,6 +21,7 @@ class ClapTest:
     def __init__(self, mixer: Mixer) -> None:
         self._mixer = mixer
         self._running = False
+        self._one_at_a_time = threading.Lock()
         self._moments: list[float] = []
         self._means: list[float] = []
         self._blocks: list[NDArray[np.int16]] = []
@@ -36,13 +39,21 @@ class ClapTest:
             self._from_s = captured_s + self._mixer.delay_s
         self._blocks.append(block.copy())
 
-    def run(self, seconds: float = LASTS_S) -> Claps:
-        """Blocks for so long."""
+    def run(self) -> Claps:
+        """Blocks for LASTS_S. Raises StillTesting while another run goes on."""
+        if not self._one_at_a_time.acquire(blocking=False):
+            raise StillTesting
+        try:
+            return self._run()
+        finally:
+            self._one_at_a_time.release()
+
+    def _run(self) -> Claps:
         self._moments, self._means, self._blocks, self._from_s = [], [], [], None
         claim = self._mixer.claim(self._heard)
         self._running = True
         try:
-            time.sleep(seconds)
+            time.sleep(LASTS_S)
         finally:
             self._running = False
             claim.release()
