@@ -33,13 +33,8 @@ class CallVoice:
         self._count = 0
         self._last: NDArray[np.int16] = np.zeros(PACKET, np.int16)
 
-    @property
-    def delay_s(self) -> float:
-        """Encoder's look-ahead, one packet, and the play-out buffer."""
-        return 0.0065 + 0.02 + self._buffer_s
-
     def through(self, block: NDArray[np.int16]) -> NDArray[np.int16]:
-        """(PACKET,) int16 in and out; the delay of the way is told, not made."""
+        """(PACKET,) int16 in and out; a call delays picture and sound alike."""
         frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(block).reshape(1, -1), format="s16", layout="mono")
         frame.sample_rate, frame.pts, frame.time_base = RATE, self._count, Fraction(1, RATE)
         self._count += block.size
