@@ -28,6 +28,14 @@ const note = () => {
 }
 new MutationObserver(note).observe(document, { childList: true, subtree: true, characterData: true })
 """
+PAUSES = """
+let sends = 0
+const sent = WebSocket.prototype.send
+WebSocket.prototype.send = function (data) {
+    if (data.byteLength > 200 && ++sends === 3) { window.held = true; setTimeout(() => (window.held = false), 1500) }
+    sent.call(this, data)
+}
+"""
 CUT = """
 window.held = false
 const send = WebSocket.prototype.send
@@ -80,7 +88,9 @@ def camera(request: pytest.FixtureRequest, playwright: Playwright, app: Applicat
 
 @pytest.mark.parametrize("camera", [[far_page(1.2), noise(1)]], indirect=True, ids=["a page"])
 def test_a_camera_that_was_just_added_starts_and_is_never_asleep(camera: Page) -> None:
+    camera.add_init_script(PAUSES)
     add_camera(camera)
+    camera.wait_for_timeout(2500)  # the pause is over
     words = [state["word"] for state in camera.evaluate("states")]
     assert words[-1] == "Live"
     assert not {"Asleep", "Lost"} & set(words), words
