@@ -1,5 +1,9 @@
 """Groups of viewers with the same way of looking, and the picture that the call makes for each."""
 
+import math
+from collections.abc import Sequence
+from typing import Annotated, Literal, NamedTuple
+
 from pydantic import BaseModel, ConfigDict, Field
 
 
@@ -10,7 +14,7 @@ class SimulcastLayer(BaseModel):
     name: str
     width: int = Field(ge=16, le=3840)
     height: int = Field(ge=16, le=2160)
-    kbit_s: int = Field(ge=30)
+    kbit_s: int = Field(ge=30, le=100_000)
     fps: int = Field(ge=1, le=60)
 
 
@@ -20,7 +24,7 @@ class Audience(BaseModel):
     model_config = ConfigDict(frozen=True)
     id: str
     name: str
-    layer: str
+    layer: SimulcastLayer
     tile_width_px: int
     tile_height_px: int
     screen_px_per_mm: float
@@ -29,7 +33,64 @@ class Audience(BaseModel):
     is_teacher: bool = False
 
 
-# What calls of today send of a webcam: three qualities, chosen by the size of the viewer's tile.
+ScreenName = Literal["laptop", "tablet", "phone", "monitor", "board"]
+Shown = Literal["pinned", "grid", "full"]
+
+
+class Screen(NamedTuple):
+    """Logical px (what a call lays its tiles out in), diagonal, and how far away one looks."""
+
+    width_px: int
+    height_px: int
+    inches: float
+    distance_mm: int
+
+    @property
+    def px_per_mm(self) -> float:
+        return math.hypot(self.width_px, self.height_px) / (self.inches * 25.4)
+
+
+# Distances: of Bababekova et al., Optometry and Vision Science 88 (2011) for phones, of ISO 9241-303 for desk screens;
+# for a board the last row of a usual classroom of 9 m (DIN 18041's "small rooms").
+SCREENS: dict[ScreenName, Screen] = {
+    "laptop": Screen(1366, 768, 14.0, 550),
+    "tablet": Screen(1180, 820, 10.9, 400),
+    "phone": Screen(844, 390, 6.1, 320),
+    "monitor": Screen(1920, 1080, 24.0, 650),
+    "board": Screen(1920, 1080, 75.0, 7000),
+}
+
+
+class Viewers(BaseModel):
+    """An audience as the teacher says it. inches, distance_mm: None for what is usual with such a screen.
+
+    shown: `pinned` (the call gives it the stage), `grid` (one tile of many), `full` (nothing else on the screen).
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    id: Annotated[str, Field(pattern=r"^[a-z0-9-]{1,40}$")]
+    name: Annotated[str, Field(min_length=1, max_length=60)]
+    count: Annotated[int, Field(ge=1, le=500)] = 1
+    screen: ScreenName = "laptop"
+    inches: Annotated[float, Field(ge=3, le=200)] | None = None
+    distance_mm: Annotated[int, Field(ge=150, le=20_000)] | None = None
+    shown: Shown = "pinned"
+    tiles: Annotated[int, Field(ge=2, le=49)] = 9
+    is_teacher: bool = False
+
+    @property
+    def display(self) -> Screen:
+        usual = SCREENS[self.screen]
+        return usual._replace(inches=self.inches or usual.inches, distance_mm=self.distance_mm or usual.distance_mm)
+
+
+MAX_VIEWERS = 8
+STAGE_SHARE, GRID_SHARE = 0.8785, 0.937  # of a screen's width: the rest holds names, buttons and other people
+SELF_VIEW_PX = 300
+ENOUGH = 0.85  # of a tile's width: a call does not send more for the rest
+
+
+# What calls of today send of a webcam: three qualities, chosen by the size of the viewer's tile (W3C WebRTC, simulcast; RFC 8853).
 LAYERS: tuple[SimulcastLayer, ...] = (
     SimulcastLayer(name="large", width=1280, height=720, kbit_s=1500, fps=15),
     SimulcastLayer(name="middle", width=640, height=360, kbit_s=500, fps=15),
@@ -38,38 +99,50 @@ LAYERS: tuple[SimulcastLayer, ...] = (
 
 WINDOW = SimulcastLayer(name="window", width=1920, height=1080, kbit_s=2500, fps=10)  # a shared window: sharp rather than quick
 
-STAGE_PX = (1200, 675)  # what a laptop gives to what is shared
-AT_A_DESK_MM = 400  # a screen farther away than this is no phone
 
-# Screens in logical px (what a call lays its tiles out in); distances of Bababekova et al., Optometry and Vision
-# Science 88 (2011) for phones and of ISO 9241-303 for desk screens.
-AUDIENCES: tuple[Audience, ...] = (
-    Audience(
-        id="pinned", name="Laptop, pinned", layer="large", tile_width_px=1200, tile_height_px=675,
-        screen_px_per_mm=1366 / 309, distance_mm=550,
-    ),
-    Audience(
-        id="grid", name="Laptop, grid of nine", layer="middle", tile_width_px=426, tile_height_px=240,
-        screen_px_per_mm=1366 / 309, distance_mm=550,
-    ),
-    Audience(
-        id="phone", name="Phone, landscape", layer="middle", tile_width_px=740, tile_height_px=416,
-        screen_px_per_mm=844 / 141, distance_mm=320,
-    ),
-    Audience(
-        id="self", name="Your own view", layer="small", tile_width_px=300, tile_height_px=169,
-        screen_px_per_mm=1366 / 309, distance_mm=550, mirrored=True, is_teacher=True,
-    ),
-)  # fmt: skip
+def tile_px(viewers: Viewers, *, staged: bool = False) -> tuple[int, int]:
+    """Width and height of the 16:9 picture on their screen. staged: the call gives it the stage for all, as it does with what is shared."""
+    screen = viewers.display
+    if viewers.is_teacher:
+        width = float(SELF_VIEW_PX)
+    elif viewers.shown == "full":
+        width = min(screen.width_px, screen.height_px * 16 / 9)
+    elif viewers.shown == "grid" and not staged:
+        width = screen.width_px * GRID_SHARE / math.ceil(math.sqrt(viewers.tiles))
+    else:
+        width = screen.width_px * STAGE_SHARE
+    return round(width), round(width * 9 / 16)
 
 
-def layer_named(name: str) -> SimulcastLayer:
-    """Raises KeyError for a layer no call sends."""
-    return {layer.name: layer for layer in (*LAYERS, WINDOW)}[name]
+def layer_for(tile_width_px: int, layers: Sequence[SimulcastLayer]) -> SimulcastLayer:
+    """The smallest quality that is enough for a tile."""
+    ordered = sorted(layers, key=lambda layer: layer.width)
+    return next((layer for layer in ordered if layer.width >= ENOUGH * tile_width_px), ordered[-1])
 
 
-def by_window(audience: Audience) -> Audience:
-    """As it gets a shared window: sent larger than a webcam and given the stage; nobody sees it in a small tile."""
-    stage = audience.tile_width_px < STAGE_PX[0] and audience.distance_mm > AT_A_DESK_MM
-    width, height = STAGE_PX if stage else (audience.tile_width_px, audience.tile_height_px)
-    return audience.model_copy(update={"layer": WINDOW.name, "tile_width_px": width, "tile_height_px": height})
+def audience_of(viewers: Viewers, layers: Sequence[SimulcastLayer], *, staged: bool = False) -> Audience:
+    """As they get the picture: by a webcam's qualities, or by the one of what is shared."""
+    width, height = tile_px(viewers, staged=staged)
+    screen = viewers.display
+    return Audience(
+        id=viewers.id,
+        name=viewers.name,
+        layer=layer_for(width, layers),
+        tile_width_px=width,
+        tile_height_px=height,
+        screen_px_per_mm=screen.px_per_mm,
+        distance_mm=screen.distance_mm,
+        mirrored=viewers.is_teacher and not staged,
+        is_teacher=viewers.is_teacher,
+    )
+
+
+FIRST_VIEWERS: tuple[Viewers, ...] = (
+    Viewers(id="pinned", name="Laptop, pinned", count=12),
+    Viewers(id="grid", name="Laptop, grid of nine", count=8, shown="grid"),
+    Viewers(id="phone", name="Phone, landscape", count=4, screen="phone"),
+    Viewers(id="self", name="Your own view", is_teacher=True),
+)
+AUDIENCES: tuple[Audience, ...] = tuple(audience_of(viewers, LAYERS) for viewers in FIRST_VIEWERS)
+
+STAGED: tuple[Audience, ...] = tuple(audience_of(viewers, (WINDOW,), staged=True) for viewers in FIRST_VIEWERS)

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 import cv2
 import numpy as np
 
+from cartouche.core.ink.draw import Over
 from cartouche.core.pictures import (
     Frame,
     Matrix,
@@ -40,7 +41,7 @@ class Layer:
     """One place with the newest frame of its feed, that feed's chain and the light measured on its page.
 
     frame: None for a place without a picture.  opacity: 0-1.  alpha: luma's and chroma's coverage for a frame that was drawn
-    for just this place (a caption): it is laid over what lies below, neither sampled nor straightened.
+    for just this place (a caption): it is laid over what lies below, neither sampled nor straightened.  over: ink on it.
     """
 
     place: Place
@@ -49,6 +50,7 @@ class Layer:
     tone: Tone | None = None
     opacity: float = 1.0
     alpha: tuple[paint.Alpha, paint.Alpha] | None = None
+    over: tuple[Over, ...] = ()
 
 
 OnFailure = Callable[[int, Exception], None]
@@ -132,6 +134,8 @@ class Composer:
             try:
                 if not plan.held:
                     _draw(picture, layer, plan, self.background)
+                    for over in layer.over:
+                        over.lay(picture.planes)
             except Exception as exc:
                 if on_failure is None:
                     raise

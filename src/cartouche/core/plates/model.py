@@ -54,7 +54,13 @@ class FrameContent(_Kept):
     colour: Hex = "#23459B"
 
 
-Content = Annotated[RoleContent | FeedContent | ColourContent | CaptionContent | FrameContent, Field(discriminator="kind")]
+class TimerContent(_Kept):
+    """The lesson's timer, as large as its place allows."""
+
+    kind: Literal["timer"] = "timer"
+
+
+Content = Annotated[RoleContent | FeedContent | ColourContent | CaptionContent | FrameContent | TimerContent, Field(discriminator="kind")]
 
 
 class Rect(_Kept):

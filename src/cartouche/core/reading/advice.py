@@ -4,7 +4,7 @@ import math
 from collections.abc import Callable, Sequence
 from typing import Literal, NamedTuple
 
-from cartouche.core.call.audience import WINDOW, Audience, by_window
+from cartouche.core.call.audience import Audience
 from cartouche.core.pictures import Size
 from cartouche.core.plates.model import Place
 from cartouche.core.plates.placing import place_box, placing
@@ -42,7 +42,9 @@ class Advice(NamedTuple):
 
 class Situation(NamedTuple):
     """A page as it is shown, and to whom. laid: the place that the plate would give it under a chain: a closer look may get more room.
-    asks_pt: the page's own smallest print.  step_mm: from line to line."""
+    asks_pt: the page's own smallest print.  step_mm: from line to line.
+    staged: the audiences as they would get a shared window; empty where they do.
+    """
 
     page: PagePicture
     laid: Callable[[Chain], Place]
@@ -50,6 +52,7 @@ class Situation(NamedTuple):
     audiences: Sequence[Audience]
     asks_pt: float
     step_mm: float
+    staged: Sequence[Audience] = ()
 
     def with_frame(self, frame: FrameLink) -> "Situation":
         return self._replace(page=self.page._replace(chain=self.page.chain.model_copy(update={"frame": frame})))
@@ -83,8 +86,8 @@ def advise(now: Situation, larger: Size | None) -> list[Advice]:
     found = [_closer(now), _band(now)]
     if larger is not None:
         found.append(_advised("sharp", f"Send {larger.width:.0f}x{larger.height:.0f}", now._replace(outgoing=larger)))
-    if any(audience.layer != WINDOW.name for audience in now.audiences):
-        found.append(_advised("window", "Share the outgoing window", now._replace(audiences=[by_window(a) for a in now.audiences])))
+    if now.staged:
+        found.append(_advised("window", "Share the outgoing window", now._replace(audiences=now.staged)))
     useful = [advice for advice in found if advice is not None and advice.worst is not None and advice.worst < WORTH_IT * worst]
     useful.sort(key=lambda advice: (not advice.reads, advice.worst))
     if any(print_.limit == "camera" for _, print_ in now.prints()):

@@ -6,7 +6,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from cartouche.core.call.audience import Audience, SimulcastLayer
+from cartouche.core.call.audience import Audience
 from cartouche.core.pictures import Size
 
 MM_PER_POINT = 25.4 / 72  # ISO 216 papers, desktop-publishing point
@@ -44,7 +44,7 @@ def points_for_x_height(x_height_mm: float) -> float:
 
 
 def smallest_print(
-    feed_px_per_mm: NDArray[np.float64], outgoing_px_per_mm: NDArray[np.float64], outgoing: Size, layer: SimulcastLayer, audience: Audience
+    feed_px_per_mm: NDArray[np.float64], outgoing_px_per_mm: NDArray[np.float64], outgoing: Size, audience: Audience
 ) -> Print:
     """Smallest type, in points, that this audience can read on anywhere on the visible page.
 
@@ -60,7 +60,7 @@ def smallest_print(
     """
     if feed_px_per_mm.size == 0 or min(feed_px_per_mm.min(), outgoing_px_per_mm.min()) <= 0:
         raise ValueError("pixels per millimetre: wanted at least one, all above nought")
-    in_call = outgoing_px_per_mm * min(1.0, layer.width / outgoing.width, layer.height / outgoing.height)
+    in_call = outgoing_px_per_mm * min(1.0, audience.layer.width / outgoing.width, audience.layer.height / outgoing.height)
     shown = outgoing_px_per_mm * min(audience.tile_width_px / outgoing.width, audience.tile_height_px / outgoing.height)
     angle_mm = 2 * audience.distance_mm * np.tan(np.radians(READABLE_ANGLE_DEG) / 2)
     names = ("camera", "outgoing", "call", "tile")

@@ -24,11 +24,11 @@ class PageReading(NamedTuple):
     lines: int
 
 
-def read_page(luma: Plane, mm_per_px: float | None, net: Net) -> PageReading:
-    """One look. luma: (h, w) uint8 of the straightened page.  mm_per_px: None while no paper is named."""
+def read_page(luma: Plane, mm_per_px: float | None, net: Net, camera_px: float = 1.0) -> PageReading:
+    """One look. luma: (h, w) uint8 of the straightened page.  mm_per_px: None while no paper is named.  camera_px: see `proof_of`."""
     ink = ink_map(luma)
     lines = find_lines(ink)
-    proof = proof_of(*windows(ink, lines), net)
+    proof = proof_of(windows(ink, lines), net, camera_px)
     if mm_per_px is None or proof.windows < 1:
         return PageReading(proof, None, None, None, len(lines))
     sizes = _sizes([line for line in lines if not line.vertical or proof.quarters % 2], mm_per_px)

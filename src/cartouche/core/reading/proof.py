@@ -22,6 +22,7 @@ MIN_PRINT = 1.5  # windows' worth of print: below, one word decides alone
 SURE = 0.97  # below it says that it cannot tell: being wrong once costs a lesson more than asking to look
 MAX_PER_WINDOW = 3.0  # natural log: no single window may outvote two others
 
+LEAST_X_HEIGHT = 2.0  # camera px: whatever is made of letters smaller than this, the camera did not see which way round they stand
 SMEARED, TOLD_APART = 0.03, 0.055  # change of ink from px to px of a window, over its ink: below, a fifth are read the wrong way round
 MAX_WORTH, ALIKE = 0.5, 0.1  # windows of one page share a hand, a font and a blur: many say little more than a few
 
@@ -40,15 +41,27 @@ class Proof(NamedTuple):
     windows: float
 
 
-def read_way(luma: Plane, net: Net) -> Proof:
-    """Which way round a straightened page stands. luma: (h, w) uint8, letters at least 4 px tall."""
+class Windows(NamedTuple):
+    """Cut from lines of print. cut: (n, 1, 32, 128) float32, 0-1.  vertical: whether each comes from a line that runs down the picture,
+    (n,).  x_height: of its line, px of the picture it was cut from, (n,)."""
+
+    cut: NDArray[np.float32]
+    vertical: NDArray[np.bool_]
+    x_height: NDArray[np.float32]
+
+
+def read_way(luma: Plane, net: Net, camera_px: float = 1.0) -> Proof:
+    """Which way round a straightened page stands. luma: (h, w) uint8, letters at least 4 px tall.  camera_px: see `proof_of`."""
     ink = ink_map(luma)
-    return proof_of(*windows(ink, find_lines(ink)), net)
+    return proof_of(windows(ink, find_lines(ink)), net, camera_px)
 
 
-def proof_of(cut: NDArray[np.float32], vertical: NDArray[np.bool_], net: Net) -> Proof:
-    """What `windows` cut says: see there."""
-    return judged(net(cut), vertical, clear(cut)) if len(cut) else Proof(None, 0, 0.0, 0.0)
+def proof_of(found: Windows, net: Net, camera_px: float = 1.0) -> Proof:
+    """What they say together. camera_px: how many of the camera's px one px of the picture stands for, below 1 where it was made larger."""
+    if not len(found.cut):
+        return Proof(None, 0, 0.0, 0.0)
+    seen = found.x_height * camera_px >= LEAST_X_HEIGHT
+    return judged(net(found.cut), found.vertical, clear(found.cut) * seen)
 
 
 def clear(cut: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -59,21 +72,19 @@ def clear(cut: NDArray[np.float32]) -> NDArray[np.float32]:
     return np.asarray(np.clip((changes - SMEARED) / (TOLD_APART - SMEARED), 0, 1), np.float32)
 
 
-def windows(ink: Plane, lines: Sequence[TextLine], most: int = MAX_WINDOWS) -> tuple[NDArray[np.float32], NDArray[np.bool_]]:
-    """(n, 1, 32, 128) float32 in 0..1 and whether each comes from a line that runs down the picture: (n,).
-
-    The longest lines first; of a long line no more than four windows, spread evenly.
-    """
+def windows(ink: Plane, lines: Sequence[TextLine], most: int = MAX_WINDOWS) -> Windows:
+    """The longest lines first; of a long line no more than four windows, spread evenly."""
     cut: list[Plane] = []
-    vertical: list[bool] = []
+    of: list[TextLine] = []
     for line in lines:
         for window in _of_line(ink, line):
             if len(cut) < most:
                 cut.append(window)
-                vertical.append(line.vertical)
+                of.append(line)
     if not cut:
-        return np.empty((0, 1, WINDOW_HEIGHT, WINDOW_WIDTH), np.float32), np.empty(0, bool)
-    return np.asarray(np.stack(cut)[:, None] / np.float32(255), np.float32), np.array(vertical)
+        return Windows(np.empty((0, 1, WINDOW_HEIGHT, WINDOW_WIDTH), np.float32), np.empty(0, bool), np.empty(0, np.float32))
+    stacked = np.asarray(np.stack(cut)[:, None] / np.float32(255), np.float32)
+    return Windows(stacked, np.array([line.vertical for line in of]), np.array([line.x_height_px for line in of], np.float32))
 
 
 def _of_line(ink: Plane, line: TextLine) -> list[Plane]:

@@ -4,7 +4,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from cartouche.core.call.audience import Audience, layer_named
+from cartouche.core.call.audience import Audience
 from cartouche.core.errors import DegenerateCorners
 from cartouche.core.pictures import Size
 from cartouche.core.plates.model import Place
@@ -71,7 +71,7 @@ def print_for(audience: Audience, page: PagePicture, place: Place, outgoing: Siz
     if mm is None or placed.box.empty:
         return None
     feed_px, outgoing_px = stretch_over(placed)
-    return smallest_print(feed_px / mm, outgoing_px / mm, outgoing, layer_named(audience.layer), audience)
+    return smallest_print(feed_px / mm, outgoing_px / mm, outgoing, audience)
 
 
 WORD_EM = 3.0  # a word and its space: six characters of half an em, as reading research counts them (Carver 1990)

@@ -5,7 +5,7 @@ from typing import Literal, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from cartouche.core.sound.loudness import RATE, integrated_lufs, lufs, peak_db, powers
+from cartouche.core.sound.loudness import RATE, gated_lufs, lufs, peak_db, powers
 
 Kind = Literal["well", "too quiet", "too loud", "noise", "noisy", "hum", "nothing", "no voice"]
 
@@ -22,6 +22,9 @@ SILENT_LUFS = -62.0
 HUM_DB = 10.0  # of the mains' overtones above what is beside them
 HUM_LUFS = -58.0
 MAINS_HZ = (50.0, 60.0)
+HUM_RATE = 1000  # samples a second: the sixth overtone of 60 Hz and 20 Hz beside it lie below its half
+_TAPS = 8 * RATE // HUM_RATE + 1
+_LOW_PASS = (np.sinc((np.arange(_TAPS) - _TAPS // 2) * 0.9 * HUM_RATE / RATE) * np.hamming(_TAPS)).astype(np.float32)
 
 
 class Hearing(NamedTuple):
@@ -68,7 +71,7 @@ def hearing(samples: NDArray[np.int16], voice: NDArray[np.float64]) -> Hearing |
     )
     spoken = parts[speaks > VOICE_SURE]
     share = float((voice > VOICE_SURE).mean()) if voice.size else 0.0
-    loudness = lufs(float(spoken.mean())) if spoken.size else integrated_lufs(samples)
+    loudness = lufs(float(spoken.mean())) if spoken.size else gated_lufs(parts)
     clipped, hum = clipped_share(samples), hum_hz(samples)
     kind = _kind(samples, share, loudness, floor, clipped, hum)
     return Hearing(kind, _SAYS[kind], loudness, peak_db(samples), floor, clipped, share, hum)
@@ -99,11 +102,15 @@ def longest_zeros(samples: NDArray[np.int16]) -> int:
 
 
 def clipped_share(samples: NDArray[np.int16]) -> float:
-    """Share of samples in runs of CLIPPED_RUN and more at the window's own extreme: found after a later attenuation too."""
+    """Share of samples in runs of CLIPPED_RUN and more at the window's own extreme: found after a later attenuation too.
+
+    0 where they are too few for a verdict.
+    """
     if samples.size < CLIPPED_RUN or not samples.any():
         return 0.0
-    wide = samples.astype(np.int32)
-    at_end = (wide == wide.max()) | (wide == wide.min())
+    at_end = (samples == samples.max()) | (samples == samples.min())
+    if np.count_nonzero(at_end) <= CLIPPED_SHARE * samples.size:  # too few for any verdict
+        return 0.0
     run = np.convolve(at_end, np.ones(CLIPPED_RUN), "valid") >= CLIPPED_RUN
     return float(np.count_nonzero(run)) / samples.size
 
@@ -112,8 +119,9 @@ def hum_hz(samples: NDArray[np.int16]) -> float | None:
     """The mains whose overtones stand out: three of the first six above their neighbourhood by HUM_DB, over the whole window."""
     if samples.size < RATE:
         return None
-    spectrum = np.abs(np.fft.rfft(samples.astype(np.float64) * np.hanning(samples.size))) ** 2
-    step = RATE / samples.size
+    slow = np.lib.stride_tricks.sliding_window_view(samples.astype(np.float32), _TAPS)[:: RATE // HUM_RATE] @ _LOW_PASS
+    spectrum = np.abs(np.fft.rfft(slow * np.hanning(slow.size))) ** 2
+    step = HUM_RATE / slow.size
     for mains in MAINS_HZ:
         out = 0
         for overtone in range(1, 7):

@@ -49,7 +49,11 @@ def lufs(power: float) -> float:
 
 def integrated_lufs(samples: NDArray[Any]) -> float:
     """Loudness of a programme with both gates of BS.1770: at -70 LUFS, then 10 LU below what is left. samples: (n,) mono at RATE."""
-    parts = powers(samples)
+    return gated_lufs(powers(samples))
+
+
+def gated_lufs(parts: NDArray[np.float64]) -> float:
+    """The same from a programme's powers."""
     if parts.size < 4:
         return lufs(float(parts.mean())) if parts.size else SILENCE_LUFS
     blocks = np.convolve(parts, np.full(4, 0.25), "valid")
@@ -62,5 +66,5 @@ def integrated_lufs(samples: NDArray[Any]) -> float:
 
 def peak_db(samples: NDArray[Any]) -> float:
     """Largest sample, dB of full scale."""
-    largest = float(np.abs(as_float(samples)).max()) if samples.size else 0.0
+    largest = float(np.abs(as_float(np.array([samples.min(), samples.max()]))).max()) if samples.size else 0.0
     return SILENCE_LUFS if largest <= 0 else max(SILENCE_LUFS, 20 * float(np.log10(largest)))

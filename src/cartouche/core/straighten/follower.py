@@ -4,17 +4,14 @@ Each look asks first, cheaply, whether the page's sides still run where they did
 sought anew, and only a place that two looks agree on is a move: so nothing ever shakes while nothing moves.
 """
 
-import math
 from collections.abc import Callable
 from typing import Literal, NamedTuple
 
-import cv2
 import numpy as np
-from numpy.typing import NDArray
 
-from cartouche.core.pictures import Corners, Frame, Plane, Size, index_matrix
+from cartouche.core.pictures import Corners, Frame, Plane
 from cartouche.core.straighten.finder import Found, NotFound
-from cartouche.core.straighten.geometry import rectangle, solve_homography
+from cartouche.core.straighten.identity import Identity
 from cartouche.core.straighten.refine import refine_quad
 
 FollowState = Literal["fixed", "following", "waiting", "lost"]
@@ -29,8 +26,6 @@ SURE = 0.75
 LIKE = 0.14  # log: the same page seen from a little elsewhere keeps its proportions
 OTHER_SIZE_S = 0.7  # a page of other proportions must lie still for this long: a hand makes many shapes, but not for long
 PAGE_LOST_AFTER_S = 1.0
-SAME_PAGE = 0.8  # median correlation of the parts of two small pictures of the page: a hand changes some parts, another page most
-THUMB, PARTS = Size(96, 128), 6
 
 
 class Follow(NamedTuple):
@@ -50,8 +45,7 @@ class Follower:
         self._pending_since_s = 0.0
         self._unseen_since_s: float | None = None
         self._disturbed = False
-        self._thumb: NDArray[np.float32] | None = None
-        self._thumb_s = -math.inf
+        self.identity = Identity()
 
     def look(self, frame: Frame, corners: Corners, find: Find, now_s: float) -> Follow:
         """One look at a frame. corners: those in force, (4, 2) px, clockwise as seen.  find: the finder."""
@@ -99,38 +93,10 @@ class Follower:
         return Follow("lost" if now_s - self._unseen_since_s >= PAGE_LOST_AFTER_S else "waiting")
 
     def _compared(self, luma: Plane, corners: Corners, now_s: float) -> bool:
-        """Whether another page lies there than before the disturbance; keeps a small picture of it."""
-        if not self._disturbed and now_s - self._thumb_s < 1.0:
-            return False
-        thumb = thumbnail(luma, corners)
-        other = self._disturbed and self._thumb is not None and likeness(thumb, self._thumb) < SAME_PAGE
-        self._thumb, self._thumb_s, self._disturbed = thumb, now_s, False
+        """Whether another page lies there than before the disturbance."""
+        other = self.identity.see(luma, corners, now_s, disturbed=self._disturbed)
+        self._disturbed = False
         return other
-
-
-def thumbnail(luma: Plane, corners: Corners) -> NDArray[np.float32]:
-    """A small picture of what lies within the corners, less its light: (128, 96) float32."""
-    onto = index_matrix(solve_homography(corners, rectangle(THUMB)))
-    half = cv2.resize(luma, (luma.shape[1] // 4, luma.shape[0] // 4), interpolation=cv2.INTER_AREA)
-    shrink = index_matrix(np.diag([0.25, 0.25, 1.0]))
-    small = cv2.warpPerspective(half, onto @ np.linalg.inv(shrink), (int(THUMB.width), int(THUMB.height))).astype(np.float32)
-    return np.asarray(small - cv2.GaussianBlur(small, (0, 0), 10), np.float32)
-
-
-def likeness(a: NDArray[np.float32], b: NDArray[np.float32]) -> float:
-    """Median correlation of the parts of two thumbnails on which at least one has anything; 1 for two bare pages.
-
-    a, b: (h, w) float32 luma, 0-255, of one size. Returns -1 to 1.
-    """
-    high, wide = a.shape[0] // PARTS, a.shape[1] // PARTS
-    correlations = []
-    for y in range(PARTS):
-        for x in range(PARTS):
-            part, other = (thumb[y * high : (y + 1) * high, x * wide : (x + 1) * wide] for thumb in (a, b))
-            strongest = max(float(part.std()), float(other.std()))
-            if strongest > 3.0:  # luma: above noise
-                correlations.append(float(((part - part.mean()) * (other - other.mean())).mean()) / (strongest * strongest))
-    return float(np.median(correlations)) if correlations else 1.0
 
 
 def _in_order(corners: Corners, before: Corners) -> Corners:

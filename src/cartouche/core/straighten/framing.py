@@ -31,6 +31,39 @@ def framed(name: Framing, frame: FrameLink, canvas: Size, place: Size, line_shar
     return FrameLink(zoom=frame.zoom, x=frame.x, y=_within(y, visible))
 
 
+CLOSER_BY, PAN_SHARE = 1.3, 0.25  # one press: three of them double it; a quarter of what is in sight
+
+
+def closer(frame: FrameLink, by: float, about: tuple[float, float] | None, canvas: Size, place: Size) -> FrameLink:
+    """So many times as close. about: the spot of the canvas, in shares of it, that stays where it is; None for the middle.
+
+    canvas, place: sizes, each in its own unit.
+    """
+    before = frame if frame.on else FrameLink()
+    zoom = min(max(before.zoom * by, 1.0), ZOOM_MAX)
+    x, y = about if about is not None else (before.x, before.y)
+    part = before.zoom / zoom
+    return _inside(FrameLink(zoom=zoom, x=_share(x + (before.x - x) * part), y=_share(y + (before.y - y) * part)), canvas, place)
+
+
+def panned(frame: FrameLink, right: float, down: float, canvas: Size, place: Size) -> FrameLink:
+    """Moved by shares of what is in sight, to the page's edge at most. canvas, place: sizes, each in its own unit."""
+    before = frame if frame.on else FrameLink()
+    seen = seen_share(before, canvas, place)
+    within = _inside(before, canvas, place)  # what lay beyond the edge is no way to go back
+    moved = within.model_copy(update={"x": _share(within.x + right * seen.width), "y": _share(within.y + down * seen.height)})
+    return _inside(moved, canvas, place)
+
+
+def _inside(frame: FrameLink, canvas: Size, place: Size) -> FrameLink:
+    seen = seen_share(frame, canvas, place)
+    return frame.model_copy(update={"x": _within(frame.x, seen.width), "y": _within(frame.y, seen.height)})
+
+
+def _share(value: float) -> float:
+    return min(max(value, 0.0), 1.0)
+
+
 def _band(high: float, middle: float, canvas: Size, place: Size) -> FrameLink:
     """As large as a strip of this share of the height allows, at its full width."""
     whole = min(place.width / canvas.width, place.height / canvas.height)

@@ -25,6 +25,11 @@ def squared_up(found: Found, chain: Chain, feed: Size, rig: Rig) -> Chain:
     return first_guess(rig, chain.model_copy(update={"square": square_of(found.corners, feed)}))
 
 
+def off_share(found: Found, chain: Chain, feed: Size) -> float:
+    """How far the found page lies from the one squared before, mean over corners, of the picture's width."""
+    return _like(found.corners, chain.square.corners_px(feed))[1] / feed.width
+
+
 def _still_named(square: SquareLink, before: SquareLink) -> SquareLink:
     """The paper that the teacher named stays named for as long as the page looks like it: no view tells A5 from A4."""
     alike = abs(math.log(square.aspect / before.aspect)) < SNAP_WIDEST

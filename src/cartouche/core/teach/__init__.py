@@ -1,0 +1,1 @@
+"""What a teacher does during the lesson: its actions and their keys, hold, timer, closer look, steps."""
