@@ -94,6 +94,18 @@ def settle(database: Database, device_id: str, chain: Chain) -> None:
     database.write(work)
 
 
+def amend(database: Database, device_id: str, chain: Chain) -> None:
+    """In place of the one in force, without a step to undo: a closer look in mid-lesson is no correction."""
+
+    def work(c: sqlite3.Connection) -> None:
+        c.execute(
+            "UPDATE chain_revision SET chain = ? WHERE id = (SELECT revision_id FROM device WHERE id = ?)",
+            (chain.model_dump_json(), device_id),
+        )
+
+    database.write(work)
+
+
 def undo(database: Database, device_id: str) -> None:
     """Step back by one; at the first one nothing happens."""
     _step(database, device_id, "SELECT max(id) FROM chain_revision WHERE device_id = ? AND id < ?")

@@ -69,5 +69,9 @@ class NotPlates(StoreError, ValueError):
     sentence = "This file holds no plates that Cartouche can read: {why}."
 
 
+class NotSteps(StoreError, ValueError):
+    sentence = "This file holds no steps that Cartouche can read: {why}."
+
+
 class NotAKit(StoreError, ValueError):
     sentence = "This file is no kit that Cartouche can read: {why}."

@@ -22,14 +22,14 @@ def add(database: Database, guest: Guest, token: str) -> None:
         lambda c: c.execute(
             "INSERT OR REPLACE INTO guest (device_id, token_hash, address, awaited_until)"
             " VALUES (:device_id, :hash, :address, :awaited_until)",
-            {"hash": _hash(token), **guest.model_dump()},
+            {"hash": hash_of(token), **guest.model_dump()},
         )
     )
 
 
 def by_token(database: Database, token: str) -> Guest | None:
     with database.reading() as reader:
-        row = reader.execute("SELECT device_id, address, awaited_until FROM guest WHERE token_hash = ?", (_hash(token),)).fetchone()
+        row = reader.execute("SELECT device_id, address, awaited_until FROM guest WHERE token_hash = ?", (hash_of(token),)).fetchone()
     return None if row is None else Guest(**dict(row))
 
 
@@ -45,6 +45,6 @@ def wait_for(database: Database, device_id: str, until: float) -> None:
     database.write(lambda c: c.execute("UPDATE guest SET awaited_until = ? WHERE device_id = ?", (until, device_id)))
 
 
-def _hash(token: str) -> str:
+def hash_of(token: str) -> str:
     """A token is 32 random bytes: a plain hash of it tells nothing and needs no salt."""
     return hashlib.sha256(token.encode()).hexdigest()

@@ -1,15 +1,22 @@
 """Lessons. A deleted one is kept until the next start, so that deleting can be undone."""
 
 import sqlite3
+from collections.abc import Sequence
+from datetime import date
 
 from pydantic import BaseModel, ConfigDict
 
+from cartouche.core.lessons.timetable import Time
 from cartouche.store.database import Database
 from cartouche.store.errors import NotKept
 
 
 class Lesson(BaseModel):
-    """starts: local wall time, HH:MM.  kit_id: None until it has one.  plate_id: the plate that was on last."""
+    """starts: local wall time, HH:MM.  kit_id: None until it has one.  plate_id: the plate that was on last.
+
+    day: its date, or the first where it is weekly; None for any day.  minutes: its length.  calendar_uid: of the calendar's event that it
+    came from; its dates then stand in `times_of`.
+    """
 
     model_config = ConfigDict(frozen=True)
     id: str
@@ -18,9 +25,13 @@ class Lesson(BaseModel):
     class_name: str
     starts: str
     plate_id: str | None = None
+    day: date | None = None
+    weekly: bool = False
+    minutes: int = 45
+    calendar_uid: str | None = None
 
 
-_COLUMNS = "id, kit_id, title, class_name, starts, plate_id"
+_COLUMNS = "id, kit_id, title, class_name, starts, plate_id, day, weekly, minutes, calendar_uid"
 
 
 def lessons(database: Database) -> list[Lesson]:
@@ -39,13 +50,56 @@ def lesson(database: Database, lesson_id: str) -> Lesson:
 
 
 def add_lesson(database: Database, new: Lesson) -> None:
-    values = (new.id, new.kit_id, new.title, new.class_name, new.starts, new.plate_id)
-    database.write(lambda c: c.execute(f"INSERT INTO lesson ({_COLUMNS}) VALUES (?, ?, ?, ?, ?, ?)", values))
+    database.write(lambda c: _insert(c, new))
 
 
-def rename_lesson(database: Database, lesson_id: str, title: str, class_name: str, starts: str) -> None:
-    values = (title, class_name, starts, lesson_id)
-    database.write(lambda c: c.execute("UPDATE lesson SET title = ?, class_name = ?, starts = ? WHERE id = ?", values))
+def _insert(c: sqlite3.Connection, new: Lesson) -> None:
+    names = [name.strip() for name in _COLUMNS.split(",")]
+    c.execute(f"INSERT INTO lesson ({_COLUMNS}) VALUES ({', '.join(f':{name}' for name in names)})", _values(new))
+
+
+def _values(lesson: Lesson) -> dict[str, object]:
+    return {**lesson.model_dump(), "day": lesson.day.isoformat() if lesson.day else None, "weekly": int(lesson.weekly)}
+
+
+def change_lesson(database: Database, changed: Lesson) -> None:
+    """Its title, class and times; kit and plates stay."""
+    statement = """UPDATE lesson SET title = :title, class_name = :class_name, starts = :starts, day = :day, weekly = :weekly,
+        minutes = :minutes WHERE id = :id"""
+    database.write(lambda c: c.execute(statement, _values(changed)))
+
+
+def by_calendar(database: Database) -> dict[str, Lesson]:
+    """Lessons that came from a calendar, deleted ones too, by the event's uid."""
+    with database.reading() as reader:
+        rows = reader.execute(f"SELECT {_COLUMNS} FROM lesson WHERE calendar_uid IS NOT NULL").fetchall()
+    return {row["calendar_uid"]: Lesson(**dict(row)) for row in rows}
+
+
+def times_of(database: Database) -> dict[str, tuple[Time, ...]]:
+    """The dates of every lesson that came from a calendar, by lesson."""
+    with database.reading() as reader:
+        rows = reader.execute("SELECT lesson_id, day, starts, minutes FROM lesson_time ORDER BY day, starts").fetchall()
+    found: dict[str, tuple[Time, ...]] = {}
+    for row in rows:
+        found[row["lesson_id"]] = (*found.get(row["lesson_id"], ()), Time(date.fromisoformat(row["day"]), row["starts"], row["minutes"]))
+    return found
+
+
+def keep_calendar(database: Database, kept: Sequence[tuple[Lesson, bool, Sequence[Time]]]) -> None:
+    """All of a calendar's lessons or, where anything fails, none: (lesson, whether it is new, its dates)."""
+
+    def work(c: sqlite3.Connection) -> None:
+        for lesson, is_new, times in kept:
+            if is_new:
+                _insert(c, lesson)
+            else:
+                c.execute("UPDATE lesson SET title = :title, class_name = :class_name, deleted = 0 WHERE id = :id", _values(lesson))
+                c.execute("DELETE FROM lesson_time WHERE lesson_id = ?", (lesson.id,))
+            rows = [(lesson.id, time.day.isoformat(), time.starts, time.minutes) for time in times]
+            c.executemany("INSERT OR IGNORE INTO lesson_time (lesson_id, day, starts, minutes) VALUES (?, ?, ?, ?)", rows)
+
+    database.write(work)
 
 
 def delete_lesson(database: Database, lesson_id: str) -> None:

@@ -1,0 +1,70 @@
+"""Kept sheets: what is known of each; their pictures lie in the data folder."""
+
+from pathlib import Path
+
+from pydantic import BaseModel, ConfigDict
+
+from cartouche.store.database import Database
+from cartouche.store.errors import NotKept
+
+
+class Sheet(BaseModel):
+    """file: its name in the data folder's `sheets/`.  made_at: seconds since 1970.  width, height: px.  width_mm: None without a paper.
+    by_itself: kept because its page was finished."""
+
+    model_config = ConfigDict(frozen=True)
+    id: str
+    lesson_id: str
+    name: str
+    file: str
+    made_at: float
+    width: int
+    height: int
+    width_mm: float | None = None
+    by_itself: bool = False
+
+
+def folder(database: Database) -> Path:
+    return database.path.parent / "sheets"
+
+
+def sweep(database: Database) -> None:
+    """Pictures of sheets whose lesson was deleted for good, or that never came whole, are gone."""
+    with database.reading() as reader:
+        known = {row["file"] for row in reader.execute("SELECT file FROM sheet")}
+    for path in folder(database).glob("*.png"):
+        if path.name not in known:
+            path.unlink(missing_ok=True)
+
+
+_COLUMNS = "id, lesson_id, name, file, made_at, width, height, width_mm, by_itself"
+
+
+def sheets(database: Database, lesson_id: str) -> list[Sheet]:
+    """In the order in which they were kept."""
+    with database.reading() as reader:
+        rows = reader.execute(f"SELECT {_COLUMNS} FROM sheet WHERE lesson_id = ? ORDER BY made_at, id", (lesson_id,)).fetchall()
+    return [Sheet(**dict(row)) for row in rows]
+
+
+def sheet(database: Database, sheet_id: str) -> Sheet:
+    """Raises NotKept."""
+    with database.reading() as reader:
+        row = reader.execute(f"SELECT {_COLUMNS} FROM sheet WHERE id = ?", (sheet_id,)).fetchone()
+    if row is None:
+        raise NotKept("sheet", sheet_id)
+    return Sheet(**dict(row))
+
+
+def add(database: Database, new: Sheet) -> None:
+    names = ", ".join(f":{name.strip()}" for name in _COLUMNS.split(","))
+    values = {**new.model_dump(), "by_itself": int(new.by_itself)}
+    database.write(lambda c: c.execute(f"INSERT INTO sheet ({_COLUMNS}) VALUES ({names})", values))
+
+
+def rename(database: Database, sheet_id: str, name: str) -> None:
+    database.write(lambda c: c.execute("UPDATE sheet SET name = ? WHERE id = ?", (name, sheet_id)))
+
+
+def forget(database: Database, sheet_id: str) -> None:
+    database.write(lambda c: c.execute("DELETE FROM sheet WHERE id = ?", (sheet_id,)))
