@@ -49,6 +49,7 @@ Fault = Literal[
     "low battery",
     "wrong lens",
 ]
+FPS = 30.0
 LONG_WARM_UP_S = 60.0  # what slow document cameras take
 SLEEPS_AFTER_S = 10.0
 DRAWN_RING = 6
@@ -72,7 +73,7 @@ class BenchDevice:
         *,
         warm_up_s: float = 0.0,
         delay_s: float = 0.0,
-        fps: float = 30.0,
+        fps: float = FPS,
         mirrors: int = 0,
         long_warm_up_s: float = LONG_WARM_UP_S,
         camera: Camera | None = None,
@@ -233,35 +234,37 @@ def warm_up() -> None:
     painted()
 
 
-def document_camera(long_warm_up_s: float = LONG_WARM_UP_S) -> BenchDevice:
+def document_camera(long_warm_up_s: float = LONG_WARM_UP_S, fps: float = FPS) -> BenchDevice:
     return BenchDevice(
         lambda: sheet_view(DOCUMENT_CAMERA),
         DOCUMENT_CAMERA.size,
         warm_up_s=0.4,
         delay_s=0.012,
         long_warm_up_s=long_warm_up_s,
+        fps=fps,
         camera=DOCUMENT_CAMERA,
     )
 
 
-def clip_mirror_webcam(long_warm_up_s: float = LONG_WARM_UP_S) -> BenchDevice:
+def clip_mirror_webcam(long_warm_up_s: float = LONG_WARM_UP_S, fps: float = FPS) -> BenchDevice:
     return BenchDevice(
         lambda: sheet_view(CLIP_MIRROR),
         CLIP_MIRROR.size,
         delay_s=0.02,
         mirrors=CLIP_MIRROR.mirrors,
         long_warm_up_s=long_warm_up_s,
+        fps=fps,
         camera=CLIP_MIRROR,
     )
 
 
-def face_webcam(long_warm_up_s: float = LONG_WARM_UP_S) -> BenchDevice:
+def face_webcam(long_warm_up_s: float = LONG_WARM_UP_S, fps: float = FPS) -> BenchDevice:
     size = Size(1280, 720)
-    return BenchDevice(lambda: Presenter(size), size, delay_s=0.02, long_warm_up_s=long_warm_up_s)
+    return BenchDevice(lambda: Presenter(size), size, delay_s=0.02, long_warm_up_s=long_warm_up_s, fps=fps)
 
 
 class MakesDevice(Protocol):
-    def __call__(self, long_warm_up_s: float = ...) -> BenchDevice: ...
+    def __call__(self, long_warm_up_s: float = ..., fps: float = ...) -> BenchDevice: ...
 
 
 DEVICES: dict[str, MakesDevice] = {

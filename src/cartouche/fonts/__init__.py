@@ -10,6 +10,7 @@ from PIL import ImageFont, features
 
 FILE = Path(__file__).with_name("atkinson-hyperlegible-next-latin-wght-normal.woff2")
 PLAIN_FILE = Path(__file__).with_name("atkinson-hyperlegible-next-latin-400.ttf")  # at one weight: PDF knows no variable fonts
+FIGURES_FILE = Path(__file__).with_name("atkinson-hyperlegible-mono-latin-wght-normal.woff2")  # every figure as wide as any other
 _NOTO = (
     *(f"noto-sans-{part}" for part in ("latin-ext", "greek", "cyrillic", "arabic", "hebrew")),
     *(f"noto-emoji-{part}" for part in range(10)),
@@ -36,6 +37,11 @@ def typeface(px: int, weight: int = 400, file: Path = FILE) -> ImageFont.FreeTyp
     axes = font.get_variation_axes()
     font.set_variation_by_axes([weight if axis["name"] in (b"Weight", "Weight") else axis["default"] for axis in axes])
     return font
+
+
+def figures(px: int, weight: int = 700) -> ImageFont.FreeTypeFont:
+    """Atkinson Hyperlegible Mono: what counts does not dance."""
+    return typeface(px, weight, FIGURES_FILE)
 
 
 @lru_cache(maxsize=4096)

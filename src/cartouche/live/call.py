@@ -2,7 +2,7 @@
 
 import threading
 import time
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import cv2
@@ -22,11 +22,9 @@ EARLY_SHARE = 0.2  # of a layer's period: taken a little before its turn, else a
 class CallRunner:
     """A sink of the outgoing picture, with one thread per layer in use. `start` and `stop` are repeatable."""
 
-    def __init__(
-        self, hub: Hub, troubles: Troubles, make_codec: CodecMaker, layers: Sequence[SimulcastLayer], audiences: Sequence[Audience]
-    ) -> None:
-        self._hub, self._troubles, self._make_codec = hub, troubles, make_codec
-        self._layers, self._audiences = layers, audiences
+    def __init__(self, hub: Hub, troubles: Troubles, make_codec: CodecMaker, audiences: Callable[[], Sequence[Audience]]) -> None:
+        """audiences: as the call serves them now; `refresh` when they have changed."""
+        self._hub, self._troubles, self._make_codec, self._audiences = hub, troubles, make_codec, audiences
         self._change = threading.Lock()
         self._senders: tuple[LayerSender, ...] = ()
 
@@ -42,11 +40,21 @@ class CallRunner:
     def start(self) -> None:
         with self._change:
             if not self._senders:
-                self._senders = tuple(self._sender(layer) for layer in self._layers)
+                self._senders = self._made()
 
-    def _sender(self, layer: SimulcastLayer) -> "LayerSender":
-        audiences = [audience for audience in self._audiences if audience.layer == layer.name]
-        return LayerSender(layer, audiences, self._hub, self._troubles, self._make_codec)
+    def _made(self) -> "tuple[LayerSender, ...]":
+        """One for each quality that somebody gets."""
+        groups: dict[SimulcastLayer, list[Audience]] = {}
+        for audience in self._audiences():
+            groups.setdefault(audience.layer, []).append(audience)
+        return tuple(LayerSender(layer, group, self._hub, self._troubles, self._make_codec) for layer, group in groups.items())
+
+    def refresh(self) -> None:
+        """Other audiences or another call from now on; nothing while none runs."""
+        with self._change:
+            ending, self._senders = self._senders, self._made() if self._senders else ()
+        for sender in ending:
+            sender.stop()
 
     def stop(self) -> None:
         with self._change:

@@ -2,12 +2,13 @@
 
 import time
 from collections.abc import Callable
+from dataclasses import replace
 
 from cartouche.core.pictures import Frame, Size, yuv_of_hex
 from cartouche.core.plates.behind import Net as PersonNet
 from cartouche.core.plates.compose import NO_CHAIN, Composer, Layer
 from cartouche.core.plates.fade import Shown
-from cartouche.core.plates.model import WHOLE_RECT, CaptionContent, Place, Plate, RoleContent
+from cartouche.core.plates.model import WHOLE_RECT, CaptionContent, Place, Plate, RoleContent, TimerContent
 from cartouche.core.plates.placing import place_box
 from cartouche.core.straighten.tone import Tone
 from cartouche.core.watch.rate import Rate
@@ -16,19 +17,23 @@ from cartouche.live.away import Undrawn
 from cartouche.live.behind import BehindFace
 from cartouche.live.caption import caption
 from cartouche.live.card import PAPER, card
+from cartouche.live.clock import steady_s
 from cartouche.live.demand import Demand
 from cartouche.live.feeds import Feed, Feeds
 from cartouche.live.hub import Hub
+from cartouche.live.ink_room import InkRoom
 from cartouche.live.placer import Placer, page_place
 from cartouche.live.previews import Previews
 from cartouche.live.scene import Scene
-from cartouche.live.setup import Setup
+from cartouche.live.setup import Held, Setup
 from cartouche.live.sinks import Sink
+from cartouche.live.timer_picture import TimerPicture, clock_face
 from cartouche.live.troubles import Troubles
 from cartouche.live.worker import Worker
 
 BACKGROUND = yuv_of_hex(PAPER)
 CATCH_UP_S = 0.001  # per picture: the desk falls into step with its feed within a second, and keeps to its rate with a faster one
+RELEASED_FADE_S = 0.3
 EARLY_S = 0.006  # a frame that comes this much before its turn is taken: waiting would cost a whole frame
 
 
@@ -45,21 +50,29 @@ class Desk:
         tone: Callable[[str], Tone | None] = lambda _: None,
         person_net: PersonNet = lambda picture: picture[:, :1] * 0 + 1,
         fps: float = 30.0,
+        calm: Callable[[Setup, str], Frame | None] = lambda setup, feed_id: None,
+        ink: InkRoom | None = None,
     ) -> None:
-        """tone: the light measured on a feed's page.  person_net: where a person is, see `core.plates.behind`."""
+        """tone: the light measured on a feed's page.  person_net: where a person is, see `core.plates.behind`.
+
+        calm: the newest picture of a feed that may be shown, None where any may.  ink: what is drawn over pages.
+        """
         self._feeds, self._troubles, self._tone = feeds, troubles, tone
+        self._pending = False
+        self._calm, self.ink = calm, ink or InkRoom(lambda: None)
         self._composer = Composer(size, BACKGROUND)
+        self._timer = TimerPicture()
         self._scene, self._undrawn = Scene(feeds), Undrawn()
         self._previews = Previews(feeds, demand, hub, self._layer, BACKGROUND)
         self.placer = Placer()
         self.behind = BehindFace(person_net)
         self.sinks: tuple[Sink, ...] = ()
-        self._period_s, self._due_s = 1 / fps, 0.0
+        self.max_fps, self._period_s, self._due_s = fps, 1 / fps, 0.0
         self._setup = Setup()
-        self._pending = False
         self._rate = Rate()
         self.latest: Frame | None = None  # its planes are drawn over after a quarter of a second
         self._worker = Worker("desk", self._turn, lambda exc: troubles.report("compose", exc))
+        self.ink.on_change.append(self._wake)
 
     def start(self) -> None:
         self._worker.start()
@@ -127,7 +140,10 @@ class Desk:
 
     def _make(self, setup: Setup, composer: Composer, sinks: list[Sink], now_s: float) -> None:
         shown = self._scene.at(setup, composer.size, now_s) or [Shown(WHOLE_PLACE)]
-        layers = [self._layer(setup, part, composer.size, now_s) for part in shown]
+        parts = self._parts(setup, shown, now_s)
+        shown, layers = [part for part, _ in parts], [self._part(setup, part, composer.size, now_s, held) for part, held in parts]
+        self._ink(setup, parts, layers, composer.size, now_s)
+        layers += self._timer.layers(setup, self._scene.plate, self.placer.written, composer.size, steady_s())
         captured_s = max((layer.frame.captured_s for layer in layers if layer.frame and layer.frame.captured_s), default=now_s)
         plate = self._scene.plate
         composer.background = yuv_of_hex(plate.background) if plate is not None else BACKGROUND
@@ -165,29 +181,67 @@ class Desk:
         page = None
         if number is not None and (frame := layers[number].frame) is not None and (placed := composer.placing_of(number)) is not None:
             page = (number, frame, placed)
-        if self.placer.look(plate, page, composer.size, now_s):
+        if self.placer.look(plate, page, composer.size, now_s, corner=setup.timer.shown == "corner"):
             self._scene.floats, self._scene.crowded = self.placer.floats, self.placer.crowded
 
-    def _layer(self, setup: Setup, shown: Shown, outgoing: Size, now_s: float) -> Layer:
-        place, opacity = shown
-        if isinstance(place.content, CaptionContent) or place.has_picture:
-            feed_id = setup.feed_id(place)
-            feed = self._feeds.get(feed_id or "")
-            frame = feed.showable(now_s) if feed is not None and not self._undrawn.shows_card(feed.id, now_s) else None
-            if frame is not None and feed_id is not None:
+    def _ink(self, setup: Setup, parts: list[tuple[Shown, Held | None]], layers: list[Layer], outgoing: Size, now_s: float) -> None:
+        """Ink lies over the page, under the face."""
+        for number, (layer, (_, held)) in enumerate(zip(layers, parts, strict=True)):
+            feed_id = setup.feed_id(layer.place)
+            if feed_id is not None and feed_id == setup.page_id and layer.frame is not None and layer.alpha is None:
+                ground = self.ink.ground_of(feed_id, held.sheet_id if held is not None else "")
                 with self._troubles.guard("draw", feed_id):
-                    frame = self.behind.frame(feed_id, frame, place.behind, now_s)
-                return Layer(place, setup.chain(feed_id, now_s), frame, self._tone(feed_id), opacity)
-            return self._drawn(place, opacity, outgoing)
-        return Layer(place, opacity=opacity)
+                    over = self.ink.over(ground, layer.place, layer.chain, layer.frame.size, outgoing, now_s)
+                    layers[number] = replace(layer, over=over) if over else layer
+                return
+        self.ink.nobody()
 
-    def _drawn(self, place: Place, opacity: float, outgoing: Size) -> Layer:
-        """A card or a caption, drawn once for as long as its place stays the same."""
+    def _parts(self, setup: Setup, shown: list[Shown], now_s: float) -> list[tuple[Shown, Held | None]]:
+        """What is shown, each with the picture that stands in its place. What was held until just now lies over it, and fades."""
+        parts: list[tuple[Shown, Held | None]] = []
+        for part in shown:
+            feed_id = setup.feed_id(part.place) or ""
+            parts.append((part, setup.holds.get(feed_id)))
+            released = setup.released.get(feed_id)
+            left = 1 - (now_s - released.at_s) / RELEASED_FADE_S if released is not None else 0.0
+            if left > 0 and released is not None and feed_id not in setup.holds:
+                parts.append((Shown(part.place, part.opacity * left), released.held))
+        return parts
+
+    def _layer(self, setup: Setup, shown: Shown, outgoing: Size, now_s: float) -> Layer:
+        return self._part(setup, shown, outgoing, now_s, setup.holds.get(setup.feed_id(shown.place) or ""))
+
+    def _part(self, setup: Setup, shown: Shown, outgoing: Size, now_s: float, held: Held | None) -> Layer:
+        place, opacity = shown
+        if not place.has_picture:
+            return self._drawn(setup, place, opacity, outgoing)
+        feed_id = setup.feed_id(place)
+        if held is not None and feed_id is not None:
+            return Layer(place, held.under(setup.chain(feed_id, now_s).frame), held.frame, held.tone, opacity)
+        frame = self._newest(setup, self._feeds.get(feed_id or ""), now_s)
+        if frame is None or feed_id is None:
+            return self._drawn(setup, place, opacity, outgoing)
+        with self._troubles.guard("draw", feed_id):
+            frame = self.behind.frame(feed_id, frame, place.behind, now_s)
+        return Layer(place, setup.chain(feed_id, now_s), frame, self._tone(feed_id), opacity)
+
+    def _newest(self, setup: Setup, feed: Feed | None, now_s: float) -> Frame | None:
+        if feed is None or self._undrawn.shows_card(feed.id, now_s):
+            return None
+        return self._calm(setup, feed.id) or feed.showable(now_s)
+
+    def _drawn(self, setup: Setup, place: Place, opacity: float, outgoing: Size) -> Layer:
+        """A colour, or a card, caption or clock, drawn once for as long as it stays the same."""
         box = place_box(place, outgoing)
         size = Size(box.x1 - box.x0, box.y1 - box.y0)
+        if isinstance(place.content, TimerContent):
+            frame, alpha = clock_face(size, *self._timer.reading(setup.timer, steady_s()))
+            return Layer(place, NO_CHAIN, frame, opacity=opacity, alpha=alpha)
         if isinstance(place.content, CaptionContent):
             frame, alpha = caption(size, place.content.name, place.content.line, outgoing.height)
             return Layer(place, NO_CHAIN, frame, opacity=opacity, alpha=alpha)
+        if not place.has_picture:
+            return Layer(place, opacity=opacity)
         awaited = _WORDS[place.content.role] if isinstance(place.content, RoleContent) else "for the picture"
         return Layer(place, NO_CHAIN, card(size, "One moment", awaited), opacity=opacity)
 

@@ -8,7 +8,7 @@ from cartouche.core.straighten.chain import Chain, FrameLink, straighten
 from cartouche.core.straighten.tone import Tone
 from cartouche.live.desk import BACKGROUND
 from cartouche.live.setup import Setup
-from cartouche.live.watcher import PAGE_FILLS
+from cartouche.live.straight import PAGE_FILLS
 
 WHOLE_FRAME = FrameLink()
 PAGE_SURFACE = Size(1120, 1120)  # it is drawn inside this

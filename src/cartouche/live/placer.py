@@ -2,9 +2,11 @@
 
 from typing import NamedTuple
 
+import numpy as np
+
 from cartouche.core.pictures import Frame, Size
 from cartouche.core.plates.model import Content, Place, Plate, Rect, Role, RoleContent
-from cartouche.core.plates.placement import COVERS, Floating, InkMap, cells_of, floated, page_view
+from cartouche.core.plates.placement import COVERS, Cells, Floating, InkMap, cells_of, floated, page_view
 from cartouche.core.plates.placing import Placing
 
 LOOK_EVERY_S = 0.35
@@ -26,26 +28,36 @@ class Placer:
         self._faces: dict[Content, Floating] = {}
         self.crowded = False
         self.covered: list[Covered] = []
+        self._looked = False
 
     @property
     def floats(self) -> dict[Content, Rect]:
         """Where floating faces are."""
         return {content: face.box.rect for content, face in self._faces.items()}
 
-    def look(self, plate: Plate, page: tuple[int, Frame, Placing] | None, outgoing: Size, now_s: float) -> bool:
-        """Some times a second. page: the page's place, picture and placing.  Whether a face should be elsewhere now."""
+    @property
+    def written(self) -> Cells | None:
+        """Where the page is written on, None while nobody has looked."""
+        return np.asarray(self._map.written, np.float32) if self._looked else None
+
+    def look(self, plate: Plate, page: tuple[int, Frame, Placing] | None, outgoing: Size, now_s: float, *, corner: bool = False) -> bool:
+        """Some times a second. page: the page's place, picture and placing.  corner: something small keeps off the writing too.
+
+        Whether a face should be elsewhere now.
+        """
         if now_s - self._looked_s < LOOK_EVERY_S:
             return False
         self._looked_s = now_s
         if plate.id != self._plate_id:
-            self._map, self._plate_id, self.crowded = InkMap(), plate.id, False
+            self._map, self._plate_id, self.crowded, self._looked = InkMap(), plate.id, False, False
             self._faces.clear()
         fronts = [] if page is None else _over(plate, page[0], page[2], outgoing)
-        if page is None or not (fronts or self.crowded):
-            self.covered = []
+        if page is None or not (fronts or self.crowded or corner):
+            self.covered, self._looked = [], False
             return False
         view, shown = page_view(page[1], page[2].matrix, outgoing)
         self._map.see(view, shown, now_s)
+        self._looked = True
         written = float(self._map.written.sum()) / max(float((shown > 0).mean()), 0.01)
         if self.crowded and written < FREED_SHARE * self._crowded_at:
             self.crowded = False

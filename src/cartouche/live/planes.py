@@ -12,6 +12,8 @@ PLANAR = ("yuv420p", "yuvj420p")
 
 _levels = np.arange(256, dtype=np.float32)
 _LUMA_TO_FULL = np.clip(np.round((_levels - 16) * 255 / 219), 0, 255).astype(np.uint8)
+LUMA_TO_LIMITED = np.round(_levels * 219 / 255 + 16).astype(np.uint8)
+CHROMA_TO_LIMITED = np.round((_levels - 128) * 224 / 255 + 128).astype(np.uint8)
 _CHROMA_TO_FULL = np.clip(np.round((_levels - 128) * 255 / 224 + 128), 0, 255).astype(np.uint8)
 
 

@@ -4,7 +4,8 @@ import time
 from collections.abc import Callable
 from contextlib import ExitStack
 
-from cartouche.core.call.audience import AUDIENCES, LAYERS
+from cartouche.core.call.audience import Viewers
+from cartouche.core.call.kinds import CallKind
 from cartouche.core.pictures import Frame, Size
 from cartouche.core.sound.clap import Claps
 from cartouche.core.straighten.chain import Chain
@@ -14,11 +15,18 @@ from cartouche.live.camera_feed import CameraFeed
 from cartouche.live.demand import OUTGOING, Demand, Surface, Wants
 from cartouche.live.desk import Desk
 from cartouche.live.feeds import Feed, Feeds, PulledFeed
+from cartouche.live.holder import Holder
 from cartouche.live.hub import Hub, HubSink
+from cartouche.live.ink_room import InkRoom
+from cartouche.live.out.encoder import Encodings
+from cartouche.live.out.loopback import LoopbackCamera, LoopbackDevice
+from cartouche.live.out.takers import Takers
 from cartouche.live.page_surfaces import PageSurfaces
+from cartouche.live.ready_watch import ReadyWatch
 from cartouche.live.setup import NO_CHAIN, Setup
 from cartouche.live.sound.call_sound import Voice
 from cartouche.live.sound.room import SoundRoom
+from cartouche.live.sound.timer_sound import TimerSound
 from cartouche.live.source import CodecMaker, PictureSource
 from cartouche.live.stage import Stage
 from cartouche.live.stream_feed import StreamFeed
@@ -34,26 +42,36 @@ SIZES: dict[str, Size] = {"720p": Size(1280, 720), "1080p": Size(1920, 1080)}
 class RunningLesson:
     """Owns every thread that makes pictures. `close` lets go of all of them, even when one fails."""
 
-    def __init__(self, make_codec: CodecMaker, make_voice: Callable[[], Voice], size: Size = SIZES["720p"]) -> None:
+    def __init__(self, make_codec: CodecMaker, make_voice: Callable[[], Voice], size: Size = SIZES["720p"], fps: float = 30.0) -> None:
         self.troubles = Troubles()
         self.demand = Demand()
         self.hub = Hub(self.demand, self.troubles)
         self.feeds = Feeds()
         self.stage = Stage(self._feed_size)
+        self.holder = Holder(self.stage)
+        self.ink = InkRoom(lambda: self.stage.versions.touch("ink"))
         self.watcher = Watcher(self._worth_a_look, self.stage.page_moved, self._page_seen, page_nets(), way_net(), self.troubles)
-        self.desk = Desk(self.feeds, self.hub, self.demand, self.troubles, size, self._tone, person_net())
-        self.call = CallRunner(self.hub, self.troubles, make_codec, LAYERS, AUDIENCES)
+        self.desk = Desk(
+            self.feeds, self.hub, self.demand, self.troubles, size, self._tone, person_net(), fps, calm=self.holder.calm, ink=self.ink
+        )
+        self.encodings = Encodings(self.demand, self.troubles)
+        self.takers = Takers(lambda: self.stage.versions.touch("ways"))
+        self.camera: LoopbackCamera | None = None
         self.windows = Windows(lambda: self.stage.versions.touch("call"))
-        self.verdicts = Verdicts(self.feeds, self.desk, self.watcher, lambda: self.windows.count > 0 and not self.call.running)
+        self.verdicts = Verdicts(self.feeds, self.desk, self.watcher, self._window_alone)
+        self.call = CallRunner(self.hub, self.troubles, make_codec, self.verdicts.by_webcam)
         self.sound = SoundRoom(SpeechNet, make_voice, self.desk.delay_s, self._learners_s, self.troubles)
+        self.sound.others.append(TimerSound(lambda: self.setup.timer))
         self.sound.microphones.on_change.append(lambda: self.stage.versions.touch("sound"))
         self._pages, self._sizes = PageSurfaces(), dict[str, Size]()
         self.wants = Wants(self.demand, self.feeds, lambda: self.setup, lambda: self.call.running)
-        self.desk.sinks = (HubSink(self.hub, OUTGOING), self.call, self.sound.clapper)
+        self.desk.sinks = (HubSink(self.hub, OUTGOING), self.call, self.encodings, self.sound.clapper)
         self.demand.on_change.append(self.wants.settle)
         self.stage.on_change.append(self._stage_changed)
+        self.ready = ReadyWatch(self.feeds, self.demand, lambda: self.setup, person_net(), self.troubles)
         self.desk.start()
         self.watcher.start()
+        self.ready.start()
 
     @property
     def setup(self) -> Setup:
@@ -85,6 +103,7 @@ class RunningLesson:
         self.sound.sound_clip(device_id, None)
         self.feeds.remove(device_id)
         self._pages.forget(device_id)
+        self.holder.forget(device_id)
         self._sizes.pop(device_id, None)
         self.watcher.forget(device_id)
         self.troubles.forget(device_id)
@@ -115,6 +134,31 @@ class RunningLesson:
         self.sound.learners.stop()
         self.stage.versions.touch("call")
         self.wants.settle()
+
+    def serve(self, viewers: tuple[Viewers, ...], call: CallKind) -> None:
+        """These audiences, by this kind of call, from now on."""
+        if (viewers, call) != (self.verdicts.viewers, self.verdicts.call):
+            self.verdicts.viewers, self.verdicts.call = viewers, call
+            self.call.refresh()
+            self.stage.versions.touch("ways")
+
+    def give_to_device(self, device: LoopbackDevice | None) -> None:
+        """The outgoing picture is written to this camera device from now on; None: to none."""
+        before, self.camera = self.camera, None
+        if before is not None:
+            self.desk.sinks = tuple(sink for sink in self.desk.sinks if sink is not before)
+            before.stop()
+        if device is not None:
+            self.camera = LoopbackCamera(device, self.demand, self.takers, self.troubles)
+            self.desk.sinks = (*self.desk.sinks, self.camera)
+
+    @property
+    def going_out(self) -> bool:
+        """Whether anybody is given the outgoing picture."""
+        return self.call.running or self.windows.count > 0 or bool(self.takers)
+
+    def _window_alone(self) -> bool:
+        return self.windows.count > 0 and not self.call.running and not self.takers
 
     def _stage_changed(self, setup: Setup) -> None:
         self.desk.show(setup)
@@ -155,8 +199,10 @@ class RunningLesson:
             self._sizes[feed.id] = frame.size
             self.stage.size_changed(feed.id, frame.size)
             self.stage.versions.touch(f"chain:{feed.id}")
-        self.desk.news(feed)
         now_s = time.monotonic()
+        with self.troubles.guard("hold", feed.id):
+            self.holder.see(feed.id, frame, self._tone(feed.id), now_s)
+        self.desk.news(feed)
         self.hub.publish(Surface("raw", feed.id), frame, now_s)
         page = Surface("page", feed.id)
         if self.hub.ready(page, now_s):
@@ -165,6 +211,7 @@ class RunningLesson:
     def close(self) -> None:
         """Repeatable."""
         with ExitStack() as stack:
-            parts: list[Callable[[], None]] = [self.feeds.close, self.watcher.stop, self.desk.stop, self.call.stop, self.sound.close]
+            parts: list[Callable[[], None]] = [self.feeds.close, self.watcher.stop, self.ready.stop, self.desk.stop]
+            parts += [lambda: self.give_to_device(None), self.encodings.close, self.call.stop, self.sound.close]
             for part in parts:
                 stack.callback(part)

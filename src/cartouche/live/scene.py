@@ -42,6 +42,9 @@ def aspect_of(setup: Setup, feeds: Feeds, place: Place) -> float | None:
     feed: Feed | None = feeds.get(setup.feed_id(place) or "")
     size = feed.latest.size if feed is not None and feed.latest is not None else USUAL_SIZE
     chain = setup.chains.get(feed.id, NO_CHAIN) if feed is not None else NO_CHAIN
+    held = setup.holds.get(feed.id) if feed is not None else None
+    if held is not None:
+        size, chain = held.frame.size, held.under(chain.frame)
     try:
         aspect = straighten(chain, size).canvas.aspect
     except DegenerateCorners:

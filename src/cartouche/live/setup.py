@@ -1,12 +1,53 @@
 """Everything that decides what is shown, as one value."""
 
 from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Literal
 
+from cartouche.core.pictures import Frame
 from cartouche.core.plates.model import Place, Plate, Role, RoleContent
-from cartouche.core.straighten.chain import Chain
+from cartouche.core.straighten.chain import Chain, FrameLink
 from cartouche.core.straighten.glide import Glide
+from cartouche.core.straighten.tone import Tone
+from cartouche.core.teach.timer import Timer
 
 NO_CHAIN = Chain()
+HeldBy = Literal["hand", "page", "sheet"]
+
+
+@dataclass(frozen=True, eq=False)
+class Held:
+    """A picture that stands in the place of a feed's own: the page as it lay, or a kept sheet.
+
+    frame: its planes are its own.  chain: it was straightened by.  since_s: of the steady clock.  by: the teacher, the page that left,
+    or a sheet that is shown.  sheet_id: which.  tone: its light, where the chain evens it.  before: how close the page was looked at.
+    """
+
+    frame: Frame
+    chain: Chain
+    since_s: float
+    by: HeldBy
+    sheet_id: str = ""
+    tone: Tone | None = None
+    before: FrameLink | None = None
+    framings: dict[FrameLink, Chain] = field(default_factory=dict)
+
+    def under(self, frame: FrameLink) -> Chain:
+        """Its chain, looked at as closely as the page is now; the same object for the same look."""
+        known = self.framings.get(frame)
+        if known is None:
+            if len(self.framings) > 40:
+                self.framings.clear()
+            known = self.framings[frame] = self.chain.model_copy(update={"frame": frame})
+        return known
+
+
+@dataclass(frozen=True, eq=False)
+class Released:
+    """What was held until a moment ago (monotonic), to be faded out."""
+
+    held: Held
+    at_s: float
 
 
 @dataclass(frozen=True, eq=False)
@@ -15,7 +56,8 @@ class Setup:
 
     plate: the outgoing one.  plates: all of the lesson, by id.  roles: which device serves as what.  chains: in force, by device.
     stored: the chains as they are kept, by device; one that is followed is in force elsewhere.  glides: chains on their way.
-    mirrors: reflections in each device's rig.  adorned: caption and frame are on.
+    mirrors: reflections in each device's rig.  adorned: caption and frame are on.  holds: pictures that stand still, by device.
+    released: those that did until just now.  auto_hold: a page that leaves is held by itself.  timer: what learners see of time.
     """
 
     plate: Plate | None = None
@@ -26,11 +68,31 @@ class Setup:
     glides: dict[str, Glide] = field(default_factory=dict)
     mirrors: dict[str, int] = field(default_factory=dict)
     adorned: bool = True
+    holds: dict[str, Held] = field(default_factory=dict)
+    released: dict[str, Released] = field(default_factory=dict)
+    auto_hold: bool = False
+    timer: Timer = field(default_factory=Timer)
 
     def chain(self, feed_id: str, now_s: float) -> Chain:
         """The chain as it stands at this moment."""
         glide = self.glides.get(feed_id)
         return glide.at(now_s) if glide is not None else self.chains.get(feed_id, NO_CHAIN)
+
+    def shown_chain(self, feed_id: str, now_s: float) -> Chain:
+        """The chain of what is shown of a feed: its own, or that of the picture that stands in its place."""
+        held = self.holds.get(feed_id)
+        return self.chain(feed_id, now_s) if held is None else held.under(self.chain(feed_id, now_s).frame)
+
+    @cached_property
+    def page_id(self) -> str | None:
+        """The device that serves as page."""
+        return self.roles.get("page")
+
+    @cached_property
+    def shown_ids(self) -> frozenset[str]:
+        """The devices that the outgoing plate shows."""
+        places = self.plate.places if self.plate is not None else ()
+        return frozenset(feed_id for place in places if (feed_id := self.feed_id(place)) is not None)
 
     def feed_id(self, place: Place) -> str | None:
         content = place.content

@@ -12,7 +12,8 @@ from cartouche.core.plates.model import Plate, Role
 from cartouche.core.straighten.chain import Chain, SquareLink
 from cartouche.core.straighten.gate import drawable, require_drawable
 from cartouche.core.straighten.glide import FOLLOW_S, Glide
-from cartouche.live.setup import Setup
+from cartouche.core.teach.timer import Timer
+from cartouche.live.setup import Held, Released, Setup
 
 LINK_OFF = {
     "unbend": "Its kept lens correction cannot be drawn any more and is off. Measure the lens again under Square up.",
@@ -128,6 +129,34 @@ class Stage:
         """Caption, frame and background on, or all off."""
         self.change(lambda setup: replace(setup, adorned=on), "plates")
 
+    # hold, timer
+
+    def hold(self, device_id: str, held: Held) -> None:
+        """This picture stands in the place of the device's own until it is released."""
+        self.change(lambda setup: replace(setup, holds={**setup.holds, device_id: held}), "teach")
+
+    def release(self, device_id: str) -> None:
+        """Its own pictures are shown again, by a short fade."""
+
+        def changed(setup: Setup) -> Setup:
+            held = setup.holds.get(device_id)
+            if held is None:
+                return setup
+            released = {**setup.released, device_id: Released(held, time.monotonic())}
+            return replace(setup, holds={key: one for key, one in setup.holds.items() if key != device_id}, released=released)
+
+        self.change(changed, "teach")
+
+    def hold_by_itself(self, on: bool) -> None:
+        self.change(lambda setup: replace(setup, auto_hold=on), "teach")
+
+    def take_tools(self, timer: Timer, auto_hold: bool, holds: dict[str, Held]) -> None:
+        """As a lesson left them."""
+        self.change(lambda setup: replace(setup, timer=timer, auto_hold=auto_hold, holds=holds, released={}), "teach")
+
+    def set_timer(self, timer: Timer) -> None:
+        self.change(lambda setup: replace(setup, timer=timer), "teach")
+
     # chains
 
     def correct(self, device_id: str, chain: Chain, glide_s: float = 0.0, *, instead_of: Chain | None = None) -> bool:
@@ -178,6 +207,7 @@ class Stage:
         """The device is gone."""
         with self._lock:
             self.notices.pop(device_id, None)
+            self.change(lambda setup: _unheld(setup, device_id), "teach")
             self.change(lambda setup: _without(setup, device_id))
 
 
@@ -196,3 +226,13 @@ def _without(setup: Setup, device_id: str) -> Setup:
         {key: value for key, value in held.items() if key != device_id} for held in (setup.chains, setup.stored, setup.glides)
     )
     return replace(setup, chains=chains, stored=stored, glides=glides)  # type: ignore[arg-type]
+
+
+def _unheld(setup: Setup, device_id: str) -> Setup:
+    if device_id not in setup.holds and device_id not in setup.released:
+        return setup
+    return replace(
+        setup,
+        holds={key: held for key, held in setup.holds.items() if key != device_id},
+        released={key: held for key, held in setup.released.items() if key != device_id},
+    )

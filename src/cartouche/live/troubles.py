@@ -10,13 +10,14 @@ from typing import Literal
 
 from cartouche.core.errors import CartoucheError
 
-Stage = Literal["source", "decode", "judge", "draw", "watch", "place", "compose", "encode", "send", "call", "care", "mix"]
+Stage = Literal["source", "decode", "judge", "hold", "draw", "watch", "place", "compose", "encode", "send", "call", "care", "mix"]
 SAID_FOR_S = 3.0  # after the last time: long enough to be read, gone soon after it has mended itself
 
 _SENTENCES: dict[Stage, str] = {
     "source": "This device failed to give a picture. Its last good one stays; Cartouche tries again.",
     "decode": "A picture of this device could not be read. Its last good one stays.",
     "judge": "Cartouche could not judge this picture. It is shown all the same.",
+    "hold": "Whether this page lies where it should could not be seen. Its last good picture stays.",
     "draw": "This picture could not be drawn. Its last good one stays on the plate.",
     "watch": "Cartouche could not look at this page. Following and reading go on with the next picture.",
     "place": "Cartouche could not look where the page is written on. The face stays where it is.",

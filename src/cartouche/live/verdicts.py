@@ -3,7 +3,8 @@
 import threading
 from collections.abc import Callable
 
-from cartouche.core.call.audience import AUDIENCES, Audience, by_window
+from cartouche.core.call.audience import FIRST_VIEWERS, Audience, Viewers, audience_of
+from cartouche.core.call.kinds import KINDS, CallKind
 from cartouche.core.plates.model import Place
 from cartouche.core.reading.verdicts import PagePicture, Verdict, verdict
 from cartouche.live.desk import Desk
@@ -18,6 +19,8 @@ class Verdicts:
     def __init__(self, feeds: Feeds, desk: Desk, watcher: Watcher, window_alone: Callable[[], bool]) -> None:
         """window_alone: the picture goes out by the outgoing window and by nothing else."""
         self._feeds, self._desk, self._watcher, self._window_alone = feeds, desk, watcher, window_alone
+        self.viewers: tuple[Viewers, ...] = FIRST_VIEWERS
+        self.call: CallKind = KINDS[0]
         self._lock = threading.Lock()
         self._known: tuple[tuple[object, ...], list[Verdict]] = ((), [])
 
@@ -39,7 +42,17 @@ class Verdicts:
 
     def audiences(self) -> list[Audience]:
         """Each as it gets the picture now."""
-        return [by_window(audience) if self._window_alone() and not audience.is_teacher else audience for audience in AUDIENCES]
+        return self.staged() if self._window_alone() else self.by_webcam()
+
+    def by_webcam(self) -> list[Audience]:
+        return [audience_of(viewers, self.call.webcam) for viewers in self.viewers]
+
+    def staged(self) -> list[Audience]:
+        """Each as it would get a shared tab or window; the teacher's own view stays that of the call."""
+        return [
+            audience_of(viewers, self.call.webcam) if viewers.is_teacher else audience_of(viewers, (self.call.share,), staged=True)
+            for viewers in self.viewers
+        ]
 
     def of(self, setup: Setup) -> list[Verdict]:
         """One per audience."""

@@ -11,28 +11,32 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from cartouche.core.pictures import Corners, Frame, Plane, Size
-from cartouche.core.plates.compose import Composer, Layer
-from cartouche.core.plates.model import Place
+from cartouche.core.plates.compose import Composer
 from cartouche.core.reading.handedness import page_true_under
 from cartouche.core.reading.page_reading import PageReading, read_page
 from cartouche.core.reading.proof import Net as WayNet
-from cartouche.core.straighten.chain import Chain, FrameLink, LightLink, straighten
+from cartouche.core.reading.proof import Proof, read_way
+from cartouche.core.straighten.chain import Chain, straighten
 from cartouche.core.straighten.finder import Found, Nets, NotFound, find_page
 from cartouche.core.straighten.follower import LOOK_EVERY_S, Follow, Follower, FollowState
+from cartouche.core.straighten.identity import Identity, Thumb
 from cartouche.core.straighten.lens import Distortion, estimate_distortion
 from cartouche.core.straighten.tone import Tone, page_tone
 from cartouche.core.watch.signal import blur
-from cartouche.live.desk import BACKGROUND
 from cartouche.live.feeds import Feed
+from cartouche.live.page_keeper import Clean, PageKeeper
+from cartouche.live.straight import canvas_of, straight
 from cartouche.live.troubles import Troubles
 from cartouche.live.worker import Worker
 
 TONE_EVERY_S, READ_EVERY_S = 0.7, 2.0  # light changes slowly, what is printed more slowly
 TONE_PX, READ_PX = 512.0, 1120.0  # longer side of the straightened page they look at
+CLOSER_PX, CLOSER_BY = 2400.0, 1.6  # the most for one that is read once more, and how far above what the camera has of it
 TONE_KEPT = 0.5  # of what was measured before: a hand over a lamp's light does not pump
-PAGE_FILLS = Place.model_validate(
-    {"content": {"kind": "role", "role": "page"}, "rect": {"x": 0, "y": 0, "width": 1, "height": 1}, "fit": "fill"}
-)
+
+
+# (feed, small picture of the page that went, of the one that lies there now, what is known of the one that went)
+OnPage = Callable[[str, Thumb | None, Thumb, Clean | None], None]
 
 
 @dataclass(eq=False)
@@ -79,6 +83,8 @@ class Watcher:
         self._page_nets, self._way_net = page_nets, way_net
         self._watched: dict[str, _Watched] = {}
         self.seen: dict[str, Seen] = {}
+        self.keeper = PageKeeper()
+        self.on_page: list[OnPage] = []
         self._troubles = troubles
         self._worker = Worker("watcher", self._turn, lambda exc: troubles.report("watch", exc))
 
@@ -91,10 +97,27 @@ class Watcher:
 
     def forget(self, feed_id: str) -> None:
         self._watched.pop(feed_id, None)
+        self.keeper.forget(feed_id)
         self.seen.pop(feed_id, None)
+
+    @property
+    def page_nets(self) -> Nets:
+        return self._page_nets
 
     def find(self, frame: Frame) -> Found | NotFound:
         return find_page(frame, self._page_nets)
+
+    def way_of(self, chain: Chain, frame: Frame) -> Proof:
+        """Which way round the page stands under this chain; small print is read once more from all that the camera has of it."""
+        has_px = CLOSER_BY * max(canvas_of(chain, frame.size))
+        proof = self._proof(chain, frame, READ_PX)
+        if proof.reads_true is None and has_px > READ_PX:
+            proof = self._proof(chain, frame, min(has_px, CLOSER_PX))
+        return proof
+
+    def _proof(self, chain: Chain, frame: Frame, longest: float) -> Proof:
+        _, page = straight(None, chain, frame, longest)
+        return read_way(page.y, self._way_net, max(canvas_of(chain, frame.size)) / longest)
 
     def _turn(self) -> None:
         if not self._worker.wait(LOOK_EVERY_S):
@@ -110,7 +133,13 @@ class Watcher:
         if frame is None or frame is watched.last:
             return
         watched.last = frame
+        before, identity = page.new_pages, watched.follower.identity
+        first = identity.thumb is None
         self._follow(feed.id, chain, frame, watched, page, now_s)
+        if page.new_pages != before or (first and identity.thumb is not None):
+            self._another(feed.id, chain, identity, first=first)
+        if is_read and page.follow in ("following", "fixed") and not identity.doubts:
+            self.keeper.look(feed.id, chain, frame, now_s)
         if (chain.light.on or chain.colour.on or is_read) and now_s - watched.tone_s >= TONE_EVERY_S:
             watched.tone_s = now_s
             self._measure_light(feed.id, chain, frame, watched, page)
@@ -131,8 +160,18 @@ class Watcher:
         if result.moved_to is not None:
             self._moved(feed_id, chain, result.moved_to, frame.size)
 
+    def _another(self, feed_id: str, chain: Chain, identity: Identity, *, first: bool) -> None:
+        """Another page lies there, or the first is seen: whoever waits for that hears of it, with what is known of the one that went."""
+        assert identity.thumb is not None
+        went = None if first else self.keeper.known(feed_id, chain)
+        if not first:
+            self.keeper.begin(feed_id)
+        for tell in self.on_page:
+            with self._troubles.guard("watch", feed_id):
+                tell(feed_id, None if first else identity.before, identity.thumb, went)
+
     def _measure_light(self, feed_id: str, chain: Chain, frame: Frame, watched: _Watched, known: Seen) -> None:
-        watched.small, page = _straight(watched.small, chain, frame, TONE_PX)
+        watched.small, page = straight(watched.small, chain, frame, TONE_PX)
         tone, before = page_tone(page), known.tone
         if tone is not None and before is not None and before.light.shape == tone.light.shape:
             light = TONE_KEPT * before.light + (1 - TONE_KEPT) * tone.light
@@ -144,10 +183,10 @@ class Watcher:
             self._changed(feed_id)
 
     def _read(self, feed_id: str, chain: Chain, frame: Frame, watched: _Watched, known: Seen) -> None:
-        watched.large, page = _straight(watched.large, chain, frame, READ_PX)
+        watched.large, page = straight(watched.large, chain, frame, READ_PX)
         straightened = straighten(chain, frame.size)
         mm = straightened.mm_per_unit * straightened.canvas.width / page.size.width if straightened.mm_per_unit else None
-        reading = read_page(page.y, mm, self._way_net)
+        reading = read_page(page.y, mm, self._way_net, max(canvas_of(chain, frame.size)) / READ_PX)
         soft = blur(_page_part(frame, chain))
         known.sharpness = None if soft is None else 1 - soft
         if reading != known.reading or known.reading_of is not chain:
@@ -158,17 +197,6 @@ class Watcher:
         """The lens's distortion, from the page's edges in several frames; falsy where they tell too little."""
         lines = [edge for frame in frames if (found := self.find(frame)) for edge in found.edges]  # type: ignore[union-attr]
         return estimate_distortion(lines, frames[0].size) if frames else Distortion(0.0, np.inf, 0)
-
-
-def _straight(composer: Composer | None, chain: Chain, frame: Frame, longest: float) -> tuple[Composer, Frame]:
-    """The whole straightened page without its tone, at most so long."""
-    bare = chain.model_copy(update={"frame": FrameLink(on=False), "light": LightLink(on=False)})
-    canvas = straighten(bare, frame.size).canvas
-    scale = longest / max(canvas)
-    size = Size(max(16, round(canvas.width * scale / 2) * 2), max(16, round(canvas.height * scale / 2) * 2))
-    if composer is None or composer.size != size:
-        composer = Composer(size, BACKGROUND)
-    return composer, composer.compose([Layer(PAGE_FILLS, bare, frame)], frame.captured_s)
 
 
 def _page_part(frame: Frame, chain: Chain) -> Plane:

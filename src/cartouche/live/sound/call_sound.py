@@ -14,8 +14,11 @@ from cartouche.core.sound import howl
 from cartouche.core.sound.loudness import RATE
 from cartouche.live.sound.incoming import Incoming, SpeechNet
 from cartouche.live.sound.mixer import Mixer, SoundClaim
+from cartouche.live.troubles import Troubles
+from cartouche.live.worker import Worker
 
 EAR = "learners"
+MAX_WAITING = 250  # blocks: five seconds of a machine that is held up
 SAME_S = 0.01
 OFFSETS = 20  # pictures come unevenly; the middle one of so many is told
 LOOKED_FOR_S = 3.0  # nobody has asked for so long: the call need not make sound
@@ -31,7 +34,12 @@ class CallSound:
     """Holds a claim on the mixer while the practice call runs and somebody asks what learners hear."""
 
     def __init__(
-        self, mixer: Mixer, make_voice: Callable[[], Voice], speech: Callable[[], SpeechNet], picture_s: Callable[[], float | None]
+        self,
+        mixer: Mixer,
+        make_voice: Callable[[], Voice],
+        speech: Callable[[], SpeechNet],
+        picture_s: Callable[[], float | None],
+        troubles: Troubles,
     ) -> None:
         """picture_s: how long a picture takes from capture to the learners, None where none does."""
         self._mixer, self._make_voice, self._speech, self._picture_s = mixer, make_voice, speech, picture_s
@@ -46,6 +54,14 @@ class CallSound:
         self._judged_s, self._apart = float("-inf"), tuple[float | None, ...]()
         self._offsets: deque[float] = deque(maxlen=OFFSETS)
         self._running = False
+        self._waiting: deque[tuple[NDArray[np.int16], float]] = deque(maxlen=MAX_WAITING)
+        self._worker = Worker("ears", self._turn, lambda exc: troubles.report("call", exc))
+        self._worker.start()
+
+    def close(self) -> None:
+        """Repeatable."""
+        self.stop()
+        self._worker.stop()
 
     def start(self) -> None:
         self._running = True
@@ -92,18 +108,25 @@ class CallSound:
         return self._apart[1] if abs(self._apart[1] - self._apart[0]) < SAME_S else None
 
     def _take(self, block: NDArray[np.int16], captured_s: float) -> None:
-        """On the mixer's thread."""
+        """On the mixer's thread, which has more to do: what a call makes of it is worked out on our own."""
         now_s = time.monotonic()
-        voice, ear = self._voice, self._ear
-        if voice is None or ear is None:
-            return
         if now_s - self._asked_s > LOOKED_FOR_S:
             self._let_go()
+            return
+        self._sound_s = now_s - captured_s  # the way through the call is the same for both: calls keep sound and picture together
+        self._waiting.append((block.copy(), now_s))
+        self._worker.wake()
+
+    def _turn(self) -> None:
+        if not self._worker.wait(None, lambda: bool(self._waiting)):
+            return
+        block, now_s = self._waiting.popleft()
+        voice, ear = self._voice, self._ear
+        if voice is None or ear is None:
             return
         arrived = voice.through(block)
         if not arrived.size:
             return
-        self._sound_s = now_s - captured_s  # the way through the call is the same for both: calls keep sound and picture together
         ear.take(self._taken, arrived, now_s, tracked=False)
         self._taken += arrived.size
         self._for_howl.append(arrived)

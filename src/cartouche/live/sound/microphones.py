@@ -48,6 +48,7 @@ class Microphones:
         self._by_id: dict[str, Incoming] = {}
         self._howls: dict[str, Howl] = {}
         self.open_ids: tuple[str, ...] = ()  # the one, and a guest's beside it where that was asked for
+        self.last_open: str | None = None
         self.closes_howls = True
         self.closed_for_howl: str | None = None  # name of the one that was closed because it howled
         self._looked_s = float("-inf")
@@ -98,6 +99,7 @@ class Microphones:
             kept = self.open_ids[:1] if beside else ()
             self.open_ids = () if microphone_id is None else (*(one for one in kept if one != microphone_id), microphone_id)
             self.closed_for_howl = None
+            self.last_open = microphone_id or self.last_open
         self._tell()
 
     def take(self, microphone_id: str, first: int, block: NDArray[np.int16], now_s: float, sender: object = None) -> None:
@@ -134,9 +136,12 @@ class Microphones:
     def facts(self, now_s: float | None = None) -> list[MicrophoneFacts]:
         now_s = time.monotonic() if now_s is None else now_s
         self._looked_s = now_s
-        with self._judging:
-            for one in tuple(self._by_id.values()):
-                one.judge_if_due(now_s)
+        if self._judging.acquire(blocking=False):  # while another judges, what is known is told at once
+            try:
+                for one in tuple(self._by_id.values()):
+                    one.judge_if_due(now_s)
+            finally:
+                self._judging.release()
         return [self._facts(one, now_s) for one in tuple(self._by_id.values())]
 
     def _facts(self, one: Incoming, now_s: float) -> MicrophoneFacts:

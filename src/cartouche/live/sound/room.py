@@ -32,11 +32,12 @@ class SoundRoom:
         self.microphones = Microphones(speech)
         self.measured = Measured(self.microphones)
         self.mixer = Mixer(self._sources, picture_s, troubles)
-        self.learners = CallSound(self.mixer, make_voice, speech, learners_s)
+        self.learners = CallSound(self.mixer, make_voice, speech, learners_s, troubles)
         self.clapper = ClapTest(self.mixer)
         self.simulated = Simulated(self.microphones, (), troubles)
         self._troubles = troubles
         self._clips: dict[str, ClipSound] = {}
+        self.others: list[SoundSource] = []
         self.mixer.start()
 
     def declare(self, kit: SoundKit) -> None:
@@ -50,7 +51,7 @@ class SoundRoom:
         self.simulated = Simulated(self.microphones, devices, self._troubles)
 
     def _sources(self) -> Sequence[SoundSource]:
-        return [*self.microphones.tracks(), *self._clips.values()]
+        return [*self.microphones.tracks(), *self._clips.values(), *self.others]
 
     def sound_clip(self, device_id: str, clip: ClipSource | None, *, ducks: bool = False) -> None:
         """A clip's sound goes out from now on; None: no longer."""
@@ -80,4 +81,4 @@ class SoundRoom:
                 stack.callback(clip.close)
             stack.callback(self.mixer.stop)
             stack.callback(self.simulated.close)
-            stack.callback(self.learners.stop)
+            stack.callback(self.learners.close)
