@@ -1,6 +1,8 @@
 """The command line: serve the application, or write its OpenAPI document."""
 
 import argparse
+import contextlib
+import ctypes
 import errno
 import json
 import socket
@@ -25,6 +27,8 @@ def main(arguments: list[str] | None = None) -> int:
             return _kit_schema()
         if options.command == "plates-schema":
             return _plates_schema()
+        if options.command == "steps-schema":
+            return _steps_schema()
         if options.command == "card":
             return _card(options)
         return _serve(options)
@@ -41,6 +45,7 @@ def _parser() -> argparse.ArgumentParser:
         command.add_argument("--port", type=int, default=PORT)
         command.add_argument("--data", default="data", help="the data folder")
         command.add_argument("--warm-up", type=float, default=60.0, help="seconds that a simulated device's long warm-up takes")
+        command.add_argument("--fps", type=_fps, default=30.0, help="most pictures a second that go out; fewer where this computer is slow")
         command.add_argument("--guest-port", type=int, help="where phones and tablets come in (the port after the other)")
         command.add_argument("--certificate", help="the school's own certificate for phones, PEM with its chain")
         command.add_argument("--key", help="the key of that certificate, PEM")
@@ -48,10 +53,21 @@ def _parser() -> argparse.ArgumentParser:
     document.add_argument("--guests", action="store_true", help="the one of the guests' page")
     commands.add_parser("kit-schema", help="print the schema of kit files")
     commands.add_parser("plates-schema", help="print the schema of plates files")
+    commands.add_parser("steps-schema", help="print the schema of steps files")
     card = commands.add_parser("card", help="write the set-up card as a PDF, to print at 100 %%")
     card.add_argument("--paper", choices=("A4", "Letter"), default="A4")
     card.add_argument("--out", default="set-up-card.pdf", help="where to write it")
     return parser
+
+
+def _fps(text: str) -> float:
+    try:
+        fps = float(text)
+    except ValueError:
+        fps = 0.0
+    if not 5 <= fps <= 60:
+        raise argparse.ArgumentTypeError(f"{text} is no number of pictures from 5 to 60")
+    return fps
 
 
 def _openapi(*, guests: bool) -> int:
@@ -88,6 +104,13 @@ def _plates_schema() -> int:
     return 0
 
 
+def _steps_schema() -> int:
+    from cartouche.web.steps_file import schema
+
+    print(json.dumps(schema(), indent=2))
+    return 0
+
+
 def _own_certificate(options: argparse.Namespace) -> tuple[Path, Path] | None:
     """Raises HalfACertificate."""
     if bool(options.certificate) != bool(options.key):
@@ -103,6 +126,7 @@ def _serve(options: argparse.Namespace) -> int:
         from cartouche.bench.devices import DEVICES, warm_up
         from cartouche.bench.keep import keep_in
 
+        few_arenas()
         cv2.setNumThreads(1)  # our own threads share the cores; OpenCV's would only delay the web's answers
         keep_in(folder / "bench")
         if demo:  # while the rest is still being loaded
@@ -129,14 +153,24 @@ def _serve(options: argparse.Namespace) -> int:
         if own is not None:
             tls_context(folder, (), own)  # what is wrong with it is told now, not when the first phone comes
         door = DoorSettings((port + 1 if port else 0) if options.guest_port is None else options.guest_port, own)
-        devices = {name: partial(make, options.warm_up) for name, make in DEVICES.items()}
-        running = RunningLesson(CallCodec, CallVoice)
+        devices = {name: partial(make, options.warm_up, options.fps) for name, make in DEVICES.items()}
+        running = RunningLesson(CallCodec, CallVoice, fps=options.fps)
         if demo:
             running.sound.simulate(bench_microphones())
         serving = server(AppState(database, running, devices), door)
         print(f"Cartouche is ready: open http://{ADDRESS}:{port}", flush=True)
         serving.run(sockets=[listening])
     return 0
+
+
+ARENA_MAX = -8  # M_ARENA_MAX of mallopt(3)
+
+
+def few_arenas() -> None:
+    """glibc gives each of our many threads a heap of its own that never shrinks: over a lesson they grew by a tenth."""
+    if sys.platform == "linux":
+        with contextlib.suppress(OSError, AttributeError):
+            ctypes.CDLL(None).mallopt(ARENA_MAX, 2)
 
 
 def listen(port: int) -> socket.socket:

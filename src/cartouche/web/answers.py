@@ -8,16 +8,27 @@ from starlette.exceptions import HTTPException
 from cartouche.core.errors import CartoucheError
 from cartouche.live.errors import NoLessonOpen, NoPictureYet
 from cartouche.store.errors import CannotSave, LastPlate, NoSuchPlate, NotKept, TooLarge, TooManyPlates
-from cartouche.web.guests.errors import NotAGuest, NotLetIn, NotNow
+from cartouche.web.errors import NoPageServes, NoPageToTry, NothingToHold, NothingToKeep, NotPaired, TooManyPairings, TooManySteps
+from cartouche.web.guests.errors import NotAGuest, NotARemote, NotAWatcher, NotLetIn, NotNow, TooManyWatchers
 from cartouche.web.validation import sentence
 
 STATUS: tuple[tuple[type[CartoucheError], int], ...] = (
     (NotKept, 404),
     (NotAGuest, 401),
+    (NotAWatcher, 401),
+    (NotARemote, 401),
+    (TooManyWatchers, 429),
+    (NotPaired, 401),
+    (TooManyPairings, 429),
     (NotLetIn, 403),
     (NotNow, 409),
     (NoLessonOpen, 409),
     (NoPictureYet, 409),
+    (NoPageToTry, 409),
+    (NoPageServes, 409),
+    (NothingToHold, 409),
+    (NothingToKeep, 409),
+    (TooManySteps, 409),
     (LastPlate, 409),
     (NoSuchPlate, 404),
     (TooManyPlates, 409),

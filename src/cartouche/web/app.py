@@ -4,38 +4,76 @@ import asyncio
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Any
 
-from fastapi import APIRouter, Depends, FastAPI
+from fastapi import APIRouter, FastAPI, Request
 from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.staticfiles import StaticFiles
 
 from cartouche import __version__
-from cartouche.web import sockets
+from cartouche.web import sheet_keeping, sockets
 from cartouche.web.answers import POLICY, answer_errors
 from cartouche.web.caretaker import Caretaker
+from cartouche.web.extension_key import ExtensionKey
 from cartouche.web.guests.app import create_guest_app
 from cartouche.web.guests.book import Guests
 from cartouche.web.guests.door import Doors
 from cartouche.web.news import LiveNews
-from cartouche.web.routers import files, kit, kits, lessons, plates, rules, sound, square_up, teach
+from cartouche.web.ready_view import ReadyNow
+from cartouche.web.routers import (
+    extension,
+    files,
+    first,
+    ink,
+    kit,
+    kits,
+    lessons,
+    plates,
+    ready,
+    rules,
+    sound,
+    square_up,
+    steps,
+    teach,
+    tools,
+    ways,
+)
 from cartouche.web.routers import guests as guest_routes
-from cartouche.web.routers.guests import guest_book
 from cartouche.web.schemas import LiveView, Refusal
 from cartouche.web.security import Guard
-from cartouche.web.state import AppState, app_state
-from cartouche.web.views import live_view
+from cartouche.web.server_outlet import ServerOutlet
+from cartouche.web.state import AppState
 
 STATIC = Path(__file__).with_name("static")
-ROUTERS = (rules, lessons, kit, kits, files, guest_routes, square_up, plates, sound, teach)
+ROUTERS = (
+    rules,
+    lessons,
+    first,
+    kit,
+    kits,
+    files,
+    guest_routes,
+    square_up,
+    plates,
+    sound,
+    ways,
+    extension,
+    ready,
+    teach,
+    tools,
+    steps,
+    ink,
+)
 _live = APIRouter(tags=["live"])
 
 
 @_live.get("/api/live")
-def state_now(state: Annotated[AppState, Depends(app_state)], guests: Annotated[Guests, Depends(guest_book)]) -> LiveView:
+def state_now(request: Request) -> LiveView:
     """The same that the live socket pushes."""
-    return live_view(state, guests)
+    now: ReadyNow = request.app.state.now
+    return now.live_view()
 
 
 @dataclass(frozen=True)
@@ -50,25 +88,30 @@ def create_app(state: AppState | None, static: Path = STATIC, door: DoorSettings
     """state: None for the OpenAPI document alone."""
     guests: Guests | None = None
     news: LiveNews | None = None
+    now: ReadyNow | None = None
+    caretaker: Caretaker | None = None
     door = door or DoorSettings()
     if state is not None:
         doors = Doors(lambda address: create_guest_app(guests, static, (address,)), state.database.path.parent, door.port, door.own)
         guests = Guests(state, doors)
-        news = LiveNews(lambda: live_view(state, guests).model_dump_json(), state.running.troubles)
+        now, caretaker = ReadyNow(state, guests), Caretaker(state, guests)
+        news = LiveNews(lambda: now.live_view().model_dump_json(), state.running.troubles)
         state.running.stage.versions.on_change.append(news.changed)
+        state.pages.on_finished = partial(sheet_keeping.keep, state, by_itself=True)
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
-        if state is None or guests is None or news is None:
+        if state is None or guests is None or news is None or caretaker is None:
             yield
             return
         await guests.start()
-        running = [asyncio.create_task(work) for work in (Caretaker(state, guests).run(), news.run())]
+        running = [asyncio.create_task(work) for work in (caretaker.run(), news.run())]
         try:
             yield
         finally:
             for task in running:
                 task.cancel()
+            await app.state.server_outlet.stop()
             await guests.close()
             state.close()
 
@@ -82,7 +125,9 @@ def create_app(state: AppState | None, static: Path = STATIC, door: DoorSettings
         openapi_url="/api/openapi.json",
         responses=refusals,
     )
-    app.state.cartouche, app.state.guests, app.state.news = state, guests, news
+    app.state.cartouche, app.state.guests, app.state.news, app.state.now = state, guests, news, now
+    if state is not None:
+        app.state.extension, app.state.server_outlet = ExtensionKey(state.database), ServerOutlet(state.database)
     for router in (*(module.router for module in ROUTERS), square_up.cards, _live, sockets.router):
         app.include_router(router)
     answer_errors(app)

@@ -3,6 +3,7 @@
 import asyncio
 import time
 from collections.abc import Sequence
+from datetime import datetime
 
 from cartouche.core.errors import DegenerateCorners
 from cartouche.core.kit.sizes import Choice, Offered, choose
@@ -15,18 +16,24 @@ from cartouche.store import chains, kits, settings, tried
 from cartouche.store.kits import Device
 from cartouche.store.tried import Tried
 from cartouche.web.guests.book import Guests
+from cartouche.web.look_again import LookAgain
+from cartouche.web.sheet_keeping import write_waiting
 from cartouche.web.state import AppState
+from cartouche.web.timetable import open_due
 
 EVERY_S = 1.0
 STEADY_FOR_S = 3.0  # rates are measured over two seconds
 WORTH_KEEPING = 0.15  # a change smaller than this share is the machine's mood
 WORTH_A_BAR_S = 1.0  # a start shorter than this needs no bar
 USUAL_PRINT_PT = 10.0
+DUE_EVERY_S = 10.0
 
 
 class Caretaker:
     def __init__(self, state: AppState, guests: Guests) -> None:
         self._state, self._guests = state, guests
+        self._due_s = float("-inf")
+        self._again = LookAgain(state)
         self._steady: dict[str, tuple[Size, float]] = {}
 
     async def run(self) -> None:
@@ -40,11 +47,17 @@ class Caretaker:
             await asyncio.sleep(EVERY_S)
 
     def look_after(self, now_s: float) -> None:
+        if now_s - self._due_s > DUE_EVERY_S:
+            self._due_s = now_s
+            open_due(self._state, datetime.now())
+        if self._state.unwritten:
+            write_waiting(self._state)
         changed = False
         for device in self._state.devices():
             feed = self._state.running.feeds.get(device.id)
             if feed is not None and feed.wanted:
                 self._keep_measured(device, feed, now_s)
+                self._again.look(device, feed, now_s)
             news = {name: value for name, value in self._news(device, feed).items() if getattr(device, name) != value}
             if news:
                 kits.update_device(self._state.database, device.id, **news)

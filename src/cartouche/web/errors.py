@@ -33,3 +33,43 @@ class AtTheEnd(CartoucheError, ValueError):
     def __init__(self, where: str) -> None:
         self.where = where
         super().__init__(where)
+
+
+class NotPaired(CartoucheError, PermissionError):
+    sentence = "This extension is not paired with this Cartouche. Press Pair in the extension, then confirm on the Way in screen."
+
+
+class NothingAsksToPair(CartoucheError, LookupError):
+    sentence = "No extension asks with this code any more. Press Pair in the extension again."
+
+
+class TooManyPairings(CartoucheError, PermissionError):
+    sentence = "Too many wished to be paired. Wait a minute, then press Pair in the extension again."
+
+
+class NamedTwice(CartoucheError, ValueError):
+    sentence = "Two audiences are the same one. Remove one of them."
+
+
+class NoPageToTry(CartoucheError, LookupError):
+    sentence = "No camera shows a page yet. Choose one for the page, lay the page under it, then try again."
+
+
+class NoPageServes(CartoucheError, LookupError):
+    sentence = "No camera is the page yet. Choose one under Kit."
+
+
+class NothingToHold(CartoucheError, LookupError):
+    sentence = "No picture of the page has come yet: there is nothing to hold. Look under Kit."
+
+
+class NothingToKeep(CartoucheError, LookupError):
+    sentence = "No picture of the page has come yet: there is no sheet to keep. Look under Kit."
+
+
+class TooManySteps(CartoucheError, ValueError):
+    sentence = "A lesson has at most {most} steps. Delete one you no longer need."
+
+    def __init__(self, most: int) -> None:
+        self.most = most
+        super().__init__(most)

@@ -7,8 +7,9 @@ from pydantic import BaseModel, ConfigDict, Field
 from cartouche.core.plates.model import Plate, Rect
 from cartouche.core.straighten.chain import Chain
 from cartouche.core.straighten.tone import LightVerdict
+from cartouche.core.watch.readiness import Verdict
 from cartouche.core.watch.signal import State
-from cartouche.store.kits import Device, Kit
+from cartouche.store.kits import Device
 from cartouche.store.lessons import Lesson
 from cartouche.web.ears_view import LearnersView
 
@@ -28,30 +29,6 @@ class Refusal(BaseModel):
     """Every error answers so: one sentence for the teacher."""
 
     detail: str
-
-
-class LessonsView(BaseModel):
-    lessons: list[Lesson]
-    kits: dict[str, Kit]
-    open_id: str | None
-
-
-class NewLesson(Asked):
-    title: Name
-    class_name: Name
-    starts: Annotated[str, Field(pattern=r"^([01][0-9]|2[0-3]):[0-5][0-9]$")]
-
-
-class LessonChange(Asked):
-    """None leaves a value as it is."""
-
-    title: Name | None = None
-    class_name: Name | None = None
-    starts: Annotated[str | None, Field(pattern=r"^([01][0-9]|2[0-3]):[0-5][0-9]$")] = None
-
-
-class OpenLesson(Asked):
-    lesson_id: Id
 
 
 class LightStage(BaseModel):
@@ -148,16 +125,26 @@ class CardView(BaseModel):
     took_ms: float
 
 
+class FirstLookView(BaseModel):
+    """One sentence of all that is told of the page, and the press that helps most."""
+
+    kind: Literal["holds", "look", "wrong"]
+    says: str
+    press: Literal["", "square", "mirror", "turn", "refocus", "closer", "band", "sharp", "window", "beforehand"]
+
+
 class SquareUpView(BaseModel):
     """The chain of one device and everything that is measured or computed of it.
 
     follow: the state of following.  new_pages: how often another page was laid at the same place.  visible: left, top, right,
     bottom of what goes out, as shares of the page.  sharpness: 0-1, None without edges.  sure: whether the found corners need no
-    look by the teacher.  distortion_percent: at the picture's edge.
+    look by the teacher.  distortion_percent: at the picture's edge.  way_told: whether the page's print said which way it stands, None
+    where it was not asked.  way_says: what was done for that, '' for nothing.
     """
 
     device: Device
     chain: Chain
+    first: FirstLookView
     can_undo: bool
     can_redo: bool
     last_time: bool
@@ -173,6 +160,8 @@ class SquareUpView(BaseModel):
     in_focus: bool | None = None
     board_fed_by: Literal["nothing", "call", "window"] = "nothing"
     sure: bool | None = None
+    way_told: bool | None = None
+    way_says: str = ""
     distortion_percent: float = 0.0
     light: LightView | None = None
     printed: PrintView | None = None
@@ -234,6 +223,13 @@ class KeystoneChange(Asked):
     vertical: Annotated[float, Field(ge=-KEYSTONE_MAX, le=KEYSTONE_MAX)]
     horizontal: Annotated[float, Field(ge=-KEYSTONE_MAX, le=KEYSTONE_MAX)]
     settled: bool = True
+
+
+class WayUpChange(Asked):
+    """As seen: flipped left-right first, then turned by quarters, clockwise."""
+
+    quarters: Annotated[int, Field(ge=0, le=3)] = 0
+    flip: bool = False
 
 
 class PaperChange(Asked):
@@ -375,6 +371,7 @@ class OutgoingView(BaseModel):
     """behind_ms: what softening or replacing behind the face costs a picture.  behind_too_slow: it switched itself off.
 
     trouble: what goes wrong with it just now, in words.  window_says: what is wrong with the outgoing window.
+    taken_by: who takes it besides windows, in words.  taker_says: what is wrong with one of them.
     """
 
     width: int
@@ -383,6 +380,8 @@ class OutgoingView(BaseModel):
     delay_ms: float | None
     windows: int
     window_says: str | None
+    taken_by: str | None
+    taker_says: str | None
     plate_id: str | None
     covered: list[CoveredView]
     behind_ms: float | None
@@ -395,6 +394,16 @@ class OpenMicrophoneView(BaseModel):
 
     id: str
     label: str
+
+
+class SummaryView(BaseModel):
+    """Of the check before the lesson. verdict: the worst.  wrong, look, unknown: how many are."""
+
+    verdict: Verdict
+    says: str
+    wrong: int
+    look: int
+    unknown: int
 
 
 class LiveView(BaseModel):
@@ -413,4 +422,5 @@ class LiveView(BaseModel):
     going_out: bool
     microphone: OpenMicrophoneView | None
     learners_hear: LearnersView | None
+    ready: SummaryView | None
     audiences: list[AudienceView]

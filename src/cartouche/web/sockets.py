@@ -3,26 +3,24 @@
 import asyncio
 import re
 import time
-from collections.abc import Awaitable, Callable
 from functools import partial
 from typing import Annotated, Any
 
-import anyio
 from fastapi import APIRouter, Query, WebSocket, WebSocketDisconnect
-from starlette.websockets import WebSocketState
 
-from cartouche.core.call.audience import AUDIENCES
 from cartouche.core.pictures import Size
 from cartouche.core.watch.window import WindowFacts
 from cartouche.live.camera_feed import CameraFeed
 from cartouche.live.demand import Surface
 from cartouche.live.feeds import Feed
 from cartouche.live.hub import Viewer
+from cartouche.live.out.queue import OutgoingQueue, SoundBlock
 from cartouche.live.troubles import Troubles
 from cartouche.live.windows import Windows
 from cartouche.web.news import Listener, LiveNews
 from cartouche.web.pictures_in import MALFORMED, UNKNOWN, take_pictures
 from cartouche.web.state import AppState, socket_state
+from cartouche.web.tasks import first_to_end, is_open
 
 router = APIRouter()
 
@@ -54,7 +52,7 @@ async def surface(
     if window:
         state.running.windows.opened(viewer)
     try:
-        await _first_to_end(
+        await first_to_end(
             socket,
             partial(_send_pictures, socket, viewer, state.running.troubles),
             partial(_hear_viewer, socket, viewer, state.running.windows),
@@ -67,7 +65,7 @@ async def surface(
 
 def _is_known(state: AppState, surface: Surface) -> bool:
     if surface.kind == "audience":
-        return any(audience.id == surface.id for audience in AUDIENCES)
+        return any(viewers.id == surface.id for viewers in state.running.verdicts.viewers)
     if surface.kind == "plate":
         return surface.id in state.running.setup.plates
     return surface.kind == "outgoing" or state.running.feeds.get(surface.id) is not None
@@ -83,7 +81,7 @@ async def _send_pictures(socket: WebSocket, viewer: Viewer, troubles: Troubles) 
         try:
             await socket.send_bytes(picture)
         except Exception as exc:
-            if not _is_open(socket):
+            if not is_open(socket):
                 raise
             viewer.acknowledge()  # it will not be drawn
             troubles.report("send", exc)
@@ -111,6 +109,26 @@ async def _text(socket: WebSocket) -> str:
     return str(message.get("text") or "")
 
 
+@router.websocket("/api/outgoing/sound")
+async def outgoing_sound(socket: WebSocket) -> None:
+    """The outgoing sound, 20 ms a message: 16-bit samples, mono, 48 kHz. For an outgoing window that is shared with its sound."""
+    running = socket_state(socket).running
+    await socket.accept()
+    queue = OutgoingQueue(running.encodings, running.sound.mixer)
+    queue.join(None, sound=True)
+    try:
+        await first_to_end(socket, partial(_send_sound, socket, queue), partial(_hear_nothing, socket))
+    finally:
+        queue.leave()
+
+
+async def _send_sound(socket: WebSocket, queue: OutgoingQueue) -> None:
+    while True:
+        item = await queue.next()
+        if isinstance(item, SoundBlock):
+            await socket.send_bytes(item.samples)
+
+
 @router.websocket("/api/cameras/{device_id}")
 async def camera(socket: WebSocket, device_id: str) -> None:
     """H.264 in from one camera or window of the browser's computer. The newest tab wins; the older one is told.
@@ -135,7 +153,7 @@ async def camera(socket: WebSocket, device_id: str) -> None:
     def mine() -> bool:
         return state.holds_camera(device_id, turn)
 
-    await _first_to_end(socket, partial(take_pictures, socket, feed, mine), partial(_say_wanted, socket, feed, wants))
+    await first_to_end(socket, partial(take_pictures, socket, feed, mine), partial(_say_wanted, socket, feed, wants))
 
 
 async def _say_wanted(socket: WebSocket, feed: Feed, wants: asyncio.Event) -> None:
@@ -151,7 +169,7 @@ async def live(socket: WebSocket) -> None:
     await socket.accept()
     news: LiveNews = socket.app.state.news
     with news.listening() as listener:
-        await _first_to_end(socket, partial(_send_news, socket, listener), partial(_hear_nothing, socket))
+        await first_to_end(socket, partial(_send_news, socket, listener), partial(_hear_nothing, socket))
 
 
 async def _send_news(socket: WebSocket, listener: Listener) -> None:
@@ -164,26 +182,3 @@ async def _hear_nothing(socket: WebSocket) -> None:
         await _text(socket)
         await socket.close(MALFORMED, "This connection only tells; it takes nothing.")
         return
-
-
-def _is_open(socket: WebSocket) -> bool:
-    return socket.client_state is WebSocketState.CONNECTED and socket.application_state is WebSocketState.CONNECTED
-
-
-async def _first_to_end(socket: WebSocket, *parts: Callable[[], Awaitable[None]]) -> None:
-    """Run together until one ends, then end the others: a sender must not outlive its reader."""
-    troubles = socket_state(socket).running.troubles
-
-    async def run(part: Callable[[], Awaitable[None]]) -> None:
-        try:
-            await part()
-        except WebSocketDisconnect:
-            pass
-        except Exception as exc:
-            if _is_open(socket):  # else it was closed while a message was on its way
-                troubles.report("send", exc)
-        group.cancel_scope.cancel()
-
-    async with anyio.create_task_group() as group:
-        for part in parts:
-            group.start_soon(run, part)

@@ -110,10 +110,13 @@ class ClapView(BaseModel):
 
 
 class SoundView(BaseModel):
-    """contradictions: where what was measured is not what was declared, in sentences.  delay_ms: by which the outgoing sound waits for the
+    """version: of the topic `sound`, as the live news count it.
+
+    contradictions: where what was measured is not what was declared, in sentences.  delay_ms: by which the outgoing sound waits for the
     picture.  skipped_blocks: of the outgoing sound, while the computer was held up.  closed_for_howl: name of the microphone that was
     closed because it howled, '' for none."""
 
+    version: int
     microphones: list[MicrophoneView]
     declared: SoundKit
     nodes: list[NodeView]
@@ -154,7 +157,7 @@ def declared(state: AppState) -> SoundKit:
 
 
 def sound_view(state: AppState, book: Guests) -> SoundView:
-    now_s = time.monotonic()
+    now_s, version = time.monotonic(), state.running.stage.versions.by_topic().get("sound", 0)  # never newer than what is read after it
     room, kit = state.running.sound, declared(state)
     facts = room.microphones.facts(now_s)
     known = {one.id for one in facts}
@@ -174,6 +177,7 @@ def sound_view(state: AppState, book: Guests) -> SoundView:
     rows += [_microphone(_silent(device.id, device.name), kit, wired, found) for device in phones]
     wrong = {(a, b) for one in found for a, b in zip(one.path, one.path[1:], strict=False)}
     return SoundView(
+        version=version,
         microphones=rows,
         declared=kit,
         nodes=_nodes(wired),

@@ -6,10 +6,12 @@ from typing import TypeVar
 from cartouche.bench.devices import BenchDevice, Fault
 from cartouche.core.kit.sizes import usual_sizes
 from cartouche.core.pictures import Size
+from cartouche.live.feeds import PulledFeed
 from cartouche.live.files.clip import ClipSource, look_into
 from cartouche.live.files.errors import UnreadableFile
 from cartouche.live.files.pages import PageFile, PagesSource
 from cartouche.live.running import RunningLesson
+from cartouche.live.setup import Setup
 from cartouche.live.source import PictureSource
 from cartouche.store import files
 from cartouche.store.database import Database
@@ -27,6 +29,16 @@ class Sources:
     def __init__(self, database: Database, running: RunningLesson, bench: Mapping[str, Callable[[], PictureSource]]) -> None:
         self._database, self._running, self._bench = database, running, bench
         self._by_id: dict[str, PictureSource] = {}  # replaced whole: whoever walks through it meets no change
+        self._shown: frozenset[str] = frozenset()
+        running.stage.on_change.append(self._left)
+
+    def _left(self, setup: Setup) -> None:
+        """A clip that learners do not see any more waits where it is."""
+        left, self._shown = self._shown - setup.shown_ids, setup.shown_ids
+        for device_id in left:
+            source = self._by_id.get(device_id)
+            if isinstance(source, ClipSource):
+                source.pause()
 
     def settle(self, devices: list[Device]) -> None:
         """Open what is new, let go of what is not in the kit any more."""
@@ -93,6 +105,12 @@ class Sources:
 
     def clip(self, device_id: str) -> ClipSource:
         return self._get(device_id, ClipSource, "clip")
+
+    def hurry(self, device_id: str) -> None:
+        """It has something new to show."""
+        feed = self._running.feeds.get(device_id)
+        if isinstance(feed, PulledFeed):
+            feed.hurry()
 
     def clips(self) -> dict[str, ClipSource]:
         return {id_: source for id_, source in self._by_id.items() if isinstance(source, ClipSource)}

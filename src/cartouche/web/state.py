@@ -6,24 +6,32 @@ from collections.abc import Callable, Mapping
 from datetime import datetime
 from typing import cast
 
+import numpy as np
 from fastapi import Request, WebSocket
 
+from cartouche.core.ink.strokes import Ink
 from cartouche.core.kit.naming import numbered
 from cartouche.core.plates.model import Plate
 from cartouche.core.plates.ready_made import FIRST_PLATES
-from cartouche.core.straighten.chain import Chain
+from cartouche.core.straighten.chain import Chain, FrameLink
 from cartouche.core.straighten.gate import require_drawable
+from cartouche.core.straighten.glide import FRAME_S
 from cartouche.core.straighten.rigs import rig_named
 from cartouche.live.errors import NoLessonOpen
 from cartouche.live.running import SIZES, RunningLesson
 from cartouche.live.source import PictureSource
 from cartouche.live.stage import NOTHING_OPEN, Opened
-from cartouche.store import chains, kits, lessons, plates, settings
+from cartouche.store import chains, ink, kits, lessons, plates, settings, sheets, teaching, ways
 from cartouche.store.database import Database
 from cartouche.store.errors import NotKept
 from cartouche.store.kits import Device, Kit
 from cartouche.store.lessons import Lesson
+from cartouche.store.sheets import Sheet
 from cartouche.store.sound import sound_kit
+from cartouche.web import hold_file
+from cartouche.web.errors import AtTheEnd
+from cartouche.web.pages_seen import PagesSeen
+from cartouche.web.sights import Sights
 from cartouche.web.sources import Sources
 
 FIRST_LESSON, FIRST_CLASS = "My lesson", "My class"
@@ -37,13 +45,20 @@ class AppState:
         self.database, self.running = database, running
         self.sources = Sources(database, running, bench)
         self._camera_turn: dict[str, int] = {}
+        self.sights = Sights()
+        self._found: dict[str, tuple[object, float]] = {}  # corners that were found, and how sure that is
         self.lesson_id: str | None = None
+        self.unwritten: list[tuple[Sheet, np.ndarray]] = []  # kept sheets that found no room on the disk
+        self.pages = PagesSeen(self)
+        running.watcher.on_page.append(self.pages.another)
+        self.presses: dict[str, str] = {}  # of remotes, and what was said of each: one that is sent again counts once
         self.displaced: tuple[str, str] | None = None  # the outgoing plate that was deleted, and the one that took its place
         self.lock = threading.RLock()  # routes run on a pool: what is stored and what runs must change together
         size = settings.setting(database, "outgoing_size")
         if size in SIZES:
             running.resize(SIZES[size])
         lessons.purge(database)
+        sheets.sweep(database)
         self.reopen()
 
     # what is open
@@ -71,7 +86,11 @@ class AppState:
                 return lesson
             known = kits.kits(self.database)
             starts = datetime.now().strftime("%H:%M")
-            return self.add_lesson(FIRST_LESSON, FIRST_CLASS, starts, known[0].id if known else None)
+            kit_id = known[0].id if known else None
+            first = Lesson(
+                id=new_id("lesson"), kit_id=kit_id, title=FIRST_LESSON, class_name=FIRST_CLASS, starts=starts, plate_id=FIRST_PLATES[0].id
+            )
+            return self.add_lesson(first)
 
     def ensure_kit(self) -> str:
         """The id of the open lesson's kit; a first one where it has none."""
@@ -85,12 +104,11 @@ class AppState:
             self.reopen()
             return kit.id
 
-    def add_lesson(self, title: str, class_name: str, starts: str, kit_id: str | None) -> Lesson:
-        """With the first plates; opened where none is open."""
-        lesson = Lesson(id=new_id("lesson"), kit_id=kit_id, title=title, class_name=class_name, starts=starts, plate_id=FIRST_PLATES[0].id)
+    def add_lesson(self, lesson: Lesson, kept: tuple[Plate, ...] = FIRST_PLATES) -> Lesson:
+        """With these plates; opened where none is open."""
         with self.lock:
             lessons.add_lesson(self.database, lesson)
-            plates.settle(self.database, lesson.id, FIRST_PLATES)
+            plates.settle(self.database, lesson.id, kept)
             if self.lesson() is None:
                 self.take_lesson(lesson.id)
             self.running.stage.versions.touch("lesson")
@@ -137,14 +155,16 @@ class AppState:
     def reopen(self) -> None:
         """Bring what is kept into the running lesson: devices, chains, plates. What is the same stays as it runs."""
         with self.lock:
-            lesson = self.lesson()
+            lesson, before = self.lesson(), self.lesson_id
             self.lesson_id = lesson.id if lesson else None
             devices = kits.devices(self.database, lesson.kit_id) if lesson and lesson.kit_id else []
             self.sources.settle(devices)
             if lesson and lesson.kit_id:
                 self.running.sound.declare(sound_kit(self.database, lesson.kit_id))
+            self.running.serve(ways.viewers_of(self.database, lesson.class_name if lesson else ""), ways.call_kind(self.database))
             if lesson is None:
                 self.running.stage.reopen(NOTHING_OPEN)
+                self._take_up_tools(before)
                 return
             kept = plates.current(self.database, lesson.id).plates
             self.running.stage.reopen(
@@ -156,6 +176,31 @@ class AppState:
                     mirrors={device.id: rig_named(device.rig).mirrors for device in devices},
                 )
             )
+            self._take_up_tools(before)
+
+    def _take_up_tools(self, before: str | None) -> None:
+        """Of another lesson than the one before: its timer, its hold."""
+        if self.lesson_id == before:
+            return
+        kept = teaching.kept(self.database, self.lesson_id) if self.lesson_id else teaching.FIRST
+        held = hold_file.kept(self.database, self.lesson_id) if self.lesson_id else None
+        holds = {held[0]: held[1]} if held is not None and held[0] in {device.id for device in self.devices()} else {}
+        self.running.stage.take_tools(kept.timer, kept.auto_hold, holds)
+        self.pages.take_up()
+        strokes = ink.inks(self.database, self.lesson_id) if self.lesson_id else {}
+        self.running.ink.take_up({ground: Ink(drawn) for ground, drawn in strokes.items()})
+
+    def turn_page(self, device_id: str, page: int | None = None, by: int = 0) -> None:
+        """Show this page of a file, or one so many on; kept. Raises AtTheEnd where it is shown already."""
+        with self.lock:
+            pages = self.sources.pages(self.device(device_id).id)
+            before = pages.page
+            pages.turn(max(0, (before if page is None else page) + by))
+            if by and pages.page == before:
+                raise AtTheEnd("the last page" if by > 0 else "the first page")
+            kits.update_device(self.database, device_id, page=pages.page)
+            self.sources.hurry(device_id)
+            self.running.stage.versions.touch("kit")
 
     def add_device(self, device: Device, chain: Chain) -> Device:
         with self.lock:
@@ -175,11 +220,27 @@ class AppState:
         running = self.running.setup.chains.get(device_id)
         return running if running is not None else chains.current(self.database, device_id).chain
 
+    def remember_found(self, device_id: str, chain: Chain, confidence: float) -> None:
+        self._found[device_id] = (chain.square.corners, confidence)
+
+    def found_confidence(self, device_id: str, chain: Chain) -> float | None:
+        """How sure the finder was of these corners; None where they are not the ones that it found."""
+        corners, confidence = self._found.get(device_id, (None, None))
+        return confidence if chain.square.on and corners == chain.square.corners else None
+
     def settle_chain(self, device_id: str, chain: Chain, glide_s: float = 0.0) -> None:
         """In force and kept. Raises DegenerateCorners, and then it is neither."""
         with self.lock:
             self.running.stage.correct(device_id, chain, glide_s)
             chains.settle(self.database, device_id, chain)
+            self.running.stage.mark_stored(device_id, chain)
+
+    def frame(self, device_id: str, link: FrameLink, glide_s: float = FRAME_S) -> None:
+        """Its page is looked at like this from now on; no step to undo. Raises DegenerateCorners."""
+        with self.lock:
+            chain = self.chain(device_id).model_copy(update={"frame": link})
+            self.running.stage.correct(device_id, chain, glide_s)
+            chains.amend(self.database, device_id, chain)
             self.running.stage.mark_stored(device_id, chain)
 
     def step_chain(self, device_id: str, step: Callable[[Database, str], None]) -> None:

@@ -2,6 +2,7 @@
 
 import time
 from dataclasses import replace
+from urllib.parse import urlsplit
 
 from cartouche.core.kit.health import advice
 from cartouche.core.plates.model import Plate, Rect
@@ -11,6 +12,7 @@ from cartouche.core.watch.signal import AWAY
 from cartouche.core.watch.starting import share_started
 from cartouche.live.feeds import FeedFacts
 from cartouche.live.files.clip import ClipSource
+from cartouche.live.out.takers import TakerFacts
 from cartouche.live.scene import laid_plate
 from cartouche.live.troubles import Trouble
 from cartouche.web.ears_view import learners_view
@@ -26,6 +28,7 @@ from cartouche.web.schemas import (
     OpenMicrophoneView,
     OutgoingView,
     ReadingsView,
+    SummaryView,
 )
 from cartouche.web.state import AppState
 
@@ -104,7 +107,7 @@ def place_rects(state: AppState, plate: Plate) -> list[Rect]:
     return [place.rect for place in rest.places]
 
 
-def live_view(state: AppState, guests: Guests) -> LiveView:
+def live_view(state: AppState, guests: Guests, ready: SummaryView | None) -> LiveView:
     now_s, running, setup = time.monotonic(), state.running, state.running.setup
     versions = running.stage.versions.by_topic()
     serves = {device_id: role for role, device_id in setup.roles.items()}
@@ -126,11 +129,17 @@ def live_view(state: AppState, guests: Guests) -> LiveView:
         outgoing=outgoing_view(state, now_s, troubles),
         call_running=running.call.running,
         call_trouble=next((trouble.sentence for trouble in troubles if trouble.stage == "call"), None),
-        going_out=running.call.running or running.windows.count > 0,
+        going_out=running.going_out,
         microphone=OpenMicrophoneView(id=opened[0], label=opened[1]) if opened else None,
         learners_hear=learners_view(running.sound.learners.heard(now_s)) if running.call.running and opened else None,
+        ready=ready,
         audiences=[audience_view(verdict) for verdict in running.verdicts.of(setup)],
     )
+
+
+def taken_by(takers: list[TakerFacts]) -> str | None:
+    names = list(dict.fromkeys(urlsplit(taker.name).netloc or taker.name for taker in takers))
+    return f"Taken by {', '.join(names[:3])}{' and more' if len(names) > 3 else ''}" if names else None
 
 
 def outgoing_view(state: AppState, now_s: float, troubles: list[Trouble]) -> OutgoingView:
@@ -143,6 +152,8 @@ def outgoing_view(state: AppState, now_s: float, troubles: list[Trouble]) -> Out
         delay_ms=None if delay_s is None else 1000 * delay_s,
         windows=state.running.windows.count,
         window_says=state.running.windows.says(desk.size),
+        taken_by=taken_by(state.running.takers.all()),
+        taker_says=next((taker.says for taker in state.running.takers.all() if taker.says), None),
         plate_id=plate.id if plate else None,
         covered=[CoveredView(place=covered.place, share=covered.share) for covered in desk.placer.covered],
         behind_ms=desk.behind.cost_ms,

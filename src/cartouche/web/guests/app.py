@@ -15,6 +15,7 @@ from pydantic import Field
 from cartouche import __version__
 from cartouche.live.whip import MAX_OFFER_BYTES
 from cartouche.web.answers import POLICY, answer_errors
+from cartouche.web.guests import remote, watch
 from cartouche.web.guests.book import Guests
 from cartouche.web.guests.errors import GuestError, NotAGuest, NotNow
 from cartouche.web.guests.reports import GuestState, Report
@@ -136,12 +137,22 @@ def create_guest_app(book: Guests | None, static: Path, names: Iterable[str]) ->
     app = FastAPI(title="Cartouche for guests", version=__version__, docs_url=None, redoc_url=None, openapi_url=None)
     app.state.guests = book
     app.include_router(router)
+    app.include_router(watch.router)
+    app.include_router(remote.router)
     answer_errors(app)
     allowed = guest_assets(static)
 
     @app.api_route("/", methods=["GET", "HEAD"], include_in_schema=False)
     def page() -> FileResponse:
         return FileResponse(static / PAGE, headers={"Content-Security-Policy": POLICY, "Cache-Control": "no-cache"})
+
+    @app.api_route("/watch", methods=["GET", "HEAD"], include_in_schema=False)
+    def watching() -> FileResponse:
+        return FileResponse(static / watch.PAGE, headers={"Content-Security-Policy": POLICY, "Cache-Control": "no-cache"})
+
+    @app.api_route("/remote", methods=["GET", "HEAD"], include_in_schema=False)
+    def pressing() -> FileResponse:
+        return FileResponse(static / remote.PAGE, headers={"Content-Security-Policy": POLICY, "Cache-Control": "no-cache"})
 
     @app.get("/assets/{name:path}", include_in_schema=False, response_model=None)
     def asset(name: str) -> Response:
@@ -160,7 +171,7 @@ def guest_assets(static: Path) -> set[str]:
         return set()
     manifest = json.loads(path.read_text())
     found: set[str] = {"assets/mark.svg", "assets/sound-worklet.js"}
-    left = [PAGE]
+    left = [PAGE, watch.PAGE, remote.PAGE]
     visited: set[str] = set()
     while left:
         key = left.pop()

@@ -4,6 +4,7 @@ from cartouche.web.guests.door import Doors
 from cartouche.web.guests.doorkeeper import Doorkeeper
 from cartouche.web.guests.inviting import Inviting
 from cartouche.web.guests.visitors import Visitors
+from cartouche.web.guests.watching import Watching
 from cartouche.web.state import AppState
 
 
@@ -14,7 +15,8 @@ class Guests:
         self.state = state
         self.visitors = Visitors(state)
         self.inviting = Inviting(state, lambda: self.keeper.settle())
-        self.keeper = Doorkeeper(state, doors, self.inviting.address)
+        self.watching = Watching(state, lambda: self.keeper.settle())
+        self.keeper = Doorkeeper(state, doors, self.inviting.address, self.watching.addresses)
 
     async def start(self) -> None:
         self.visitors.start()
@@ -23,9 +25,11 @@ class Guests:
     async def look_after(self) -> None:
         """Once a second."""
         await self.visitors.look_after()
+        await self.watching.look_after()
         await self.keeper.settle()
 
     async def close(self) -> None:
         """Repeatable."""
         await self.visitors.close()
+        await self.watching.close()
         await self.keeper.close()

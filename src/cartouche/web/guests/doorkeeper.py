@@ -14,9 +14,9 @@ LOOPBACK = "127.0.0.1"
 class Doorkeeper:
     """Runs on the web's one loop."""
 
-    def __init__(self, state: AppState, doors: Doors, invited_at: Callable[[], str | None]) -> None:
-        """invited_at: the address that a shown invitation names, None while none is shown."""
-        self._state, self.doors, self._invited_at = state, doors, invited_at
+    def __init__(self, state: AppState, doors: Doors, invited_at: Callable[[], str | None], watched_at: Callable[[], set[str]]) -> None:
+        """invited_at: the address that a shown invitation names, None while none is shown.  watched_at: where screens watch."""
+        self._state, self.doors, self._invited_at, self._watched_at = state, doors, invited_at, watched_at
         self.trouble: str | None = None  # why a door that should be open is not
         self._settling = asyncio.Lock()
 
@@ -37,7 +37,7 @@ class Doorkeeper:
     def _wanted_addresses(self) -> set[str]:
         here = {network.address for network in networks_here()} | {LOOPBACK}
         invited, kit_id = self._invited_at(), self._state.kit_id()
-        wanted = {invited} if invited else set()
+        wanted = ({invited} if invited else set()) | self._watched_at()
         awaited = guests.of_kit(self._state.database, kit_id) if kit_id else []
         return (wanted | {guest.address for guest in awaited if guest.awaited_until > time.time()}) & here
 

@@ -59,3 +59,15 @@ class CertificateUnusable(GuestError, OSError):
     def __init__(self, path: str, why: str) -> None:
         self.path, self.why = path, why
         super().__init__(path, why)
+
+
+class NotAWatcher(GuestError, PermissionError):
+    sentence = "This screen is not invited any more. Ask the teacher for a new code."
+
+
+class TooManyWatchers(GuestError):
+    sentence = "Too many screens watch already. Ask the teacher to end one of them."
+
+
+class NotARemote(GuestError, PermissionError):
+    sentence = "This phone is no remote here, or not any more. Ask the teacher for a code."

@@ -93,10 +93,11 @@ class Visitors:
         return {device_id: visitor.sound_db for device_id, visitor in tuple(self._by_id.items())}
 
     def microphones(self) -> dict[str, bool]:
-        """Of those that are here and may listen: whether their microphone is open, by device."""
+        """Of those that are here and may listen: whether their microphone is open, by device. Told to close, it counts as closed."""
         now_s = time.monotonic()
         here = [visitor for visitor in tuple(self._by_id.values()) if visitor.is_here(now_s) and visitor.report is not None]
-        return {one.device_id: one.report.microphone == "on" for one in here if one.report is not None and one.report.microphone != "none"}
+        reports = {one.device_id: (one.report.microphone, one.orders.microphone) for one in here if one.report is not None}
+        return {id_: told == "on" and ordered is not False for id_, (told, ordered) in reports.items() if told != "none"}
 
     def open_microphone(self, device_id: str) -> None:
         """This one's and no other's, here and on the phones."""

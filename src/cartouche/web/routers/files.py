@@ -9,7 +9,6 @@ from fastapi.responses import FileResponse
 from starlette.requests import ClientDisconnect
 
 from cartouche.core.plates.model import Role
-from cartouche.live.feeds import PulledFeed
 from cartouche.live.files.clip import look_into
 from cartouche.live.files.errors import WrongKind
 from cartouche.live.files.pages import count_pages, kind_of
@@ -17,7 +16,7 @@ from cartouche.store import files, kits
 from cartouche.store.errors import NotKept, StoreError
 from cartouche.store.files import File
 from cartouche.store.kits import Device
-from cartouche.web.errors import AtTheEnd, CutOff
+from cartouche.web.errors import CutOff
 from cartouche.web.kit_schemas import ClipChange, PageTurn
 from cartouche.web.schemas import Id, Name
 from cartouche.web.state import AppState, app_state, new_id
@@ -83,16 +82,7 @@ def _new(state: AppState, name: str, kind: str, serves: Role | None) -> Device:
 @router.put("/devices/{device_id}/page", status_code=204)
 def turn_page(device_id: Id, wish: PageTurn, state: State) -> None:
     """Show this page, or one so many on; beyond the ends the first and the last one."""
-    with state.lock:
-        device = state.device(device_id)
-        pages = state.sources.pages(device.id)
-        before = pages.page
-        pages.turn(max(0, (before if wish.page is None else wish.page) + wish.by))
-        if wish.by and pages.page == before:
-            raise AtTheEnd("the last page" if wish.by > 0 else "the first page")
-        kits.update_device(state.database, device.id, page=pages.page)
-        _hurry(state, device.id)
-        state.running.stage.versions.touch("kit")
+    state.turn_page(device_id, wish.page, wish.by)
 
 
 @router.put("/devices/{device_id}/clip", status_code=204)
@@ -107,7 +97,7 @@ def change_clip(device_id: Id, change: ClipChange, state: State) -> None:
         clip.seek(change.position_s)
     if change.playing is not None:
         (clip.play if change.playing else clip.pause)()
-    _hurry(state, device_id)
+    state.sources.hurry(device_id)
 
 
 @router.get("/devices/{device_id}/file", response_class=FileResponse)
@@ -120,9 +110,3 @@ def file_of(device_id: Id, state: State) -> FileResponse:
     if not path.is_file():
         raise NotKept("clip", device_id)
     return FileResponse(path, media_type="video/webm" if kept[0].name.lower().endswith(".webm") else "video/mp4")
-
-
-def _hurry(state: AppState, device_id: str) -> None:
-    feed = state.running.feeds.get(device_id)
-    if isinstance(feed, PulledFeed):
-        feed.hurry()

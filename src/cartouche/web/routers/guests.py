@@ -4,7 +4,6 @@ import asyncio
 import time
 from typing import Annotated, cast
 
-import segno
 from fastapi import APIRouter, Depends, Request
 
 from cartouche.store.guests import Guest
@@ -13,6 +12,7 @@ from cartouche.web.guests.door import networks_here
 from cartouche.web.guests.inviting import Invited
 from cartouche.web.guests.reports import Orders
 from cartouche.web.kit_schemas import ControlChange, GuestView, InvitationView, NetworkView, NewInvitation
+from cartouche.web.qr import qr_svg
 from cartouche.web.schemas import Id
 from cartouche.web.state import AppState, app_state
 
@@ -86,9 +86,13 @@ def _view(invited: Invited, book: Guests) -> InvitationView:
     code = invited.invitation.code
     address = f"https://{invited.address}:{book.keeper.doors.port}"
     link = f"{address}/#{code}"
-    drawn = segno.make(link, error="m", micro=False).svg_inline(scale=6, border=4, dark="#1D2433", light="#FFFFFF", omitsize=True)
     return InvitationView(
-        code=code, address=address, link=link, qr=drawn, left_s=invited.invitation.left_s(time.monotonic()), device_id=invited.device_id
+        code=code,
+        address=address,
+        link=link,
+        qr=qr_svg(link),
+        left_s=invited.invitation.left_s(time.monotonic()),
+        device_id=invited.device_id,
     )
 
 

@@ -8,6 +8,7 @@ from fastapi import APIRouter, Depends
 from fastapi.responses import Response
 
 from cartouche.core.pictures import Corners, Frame, Size
+from cartouche.core.reading.upright import set_upright
 from cartouche.core.straighten.card import NoCard, chain_from, read_card
 from cartouche.core.straighten.chain import Chain, UnbendLink
 from cartouche.core.straighten.finder import NotFound
@@ -17,6 +18,7 @@ from cartouche.core.straighten.geometry import Keystone, nearest_keystone
 from cartouche.core.straighten.glide import FRAME_S
 from cartouche.core.straighten.rigs import rig_named
 from cartouche.core.straighten.square_up import named, squared_up
+from cartouche.core.straighten.way_up import seen
 from cartouche.live.errors import DistortionUnknown, NoCardFound, NoPageFound, NoPictureYet, NothingKept
 from cartouche.printed import card_pdf, card_png
 from cartouche.store import chains, settings
@@ -33,6 +35,7 @@ from cartouche.web.schemas import (
     LinkChange,
     PaperChange,
     SquareUpView,
+    WayUpChange,
 )
 from cartouche.web.state import AppState, app_state
 from cartouche.web.validation import validated
@@ -40,7 +43,6 @@ from cartouche.web.validation import validated
 router = APIRouter(prefix="/api/square-up/{device_id}", tags=["square up"])
 cards = APIRouter(prefix="/api/card", tags=["square up"])
 State = Annotated[AppState, Depends(app_state)]
-SURE_ENOUGH = 0.6  # below it the teacher should look at the corners
 _STANDS: dict[Framing, str] = {
     "whole": "the whole page",
     "upper": "the upper half",
@@ -100,15 +102,24 @@ def name_paper(device_id: Id, change: PaperChange, state: State) -> SquareUpView
 
 @router.post("/find")
 def find(device_id: Id, state: State) -> SquareUpView:
-    """Find the page in the newest picture and set the chain by it."""
+    """Find the page in the newest picture, set the chain by it, and turn and flip it as its own print says."""
     device = state.device(device_id)
-    frame = _newest(state, device_id)
+    frame = _newest(state, device_id).copy()  # a feed draws over its own while it is read
     found = state.running.watcher.find(frame)
     if isinstance(found, NotFound):
         raise NoPageFound(device.name, found.reason)
     chain = squared_up(found, _running_chain(state, device_id), frame.size, rig_named(device.rig))
-    view = _apply(state, device_id, chain, settled=True)
-    return view.model_copy(update={"confidence": found.confidence, "sure": found.confidence >= SURE_ENOUGH})
+    upright = set_upright(chain, state.running.watcher.way_of(chain, frame))
+    state.remember_found(device_id, chain, found.confidence)
+    view = _apply(state, device_id, upright.chain, settled=True)
+    return view.model_copy(update={"way_told": upright.told, "way_says": upright.says})
+
+
+@router.put("/way-up")
+def set_way_up(device_id: Id, change: WayUpChange, state: State) -> SquareUpView:
+    """Flip or turn the page as it is seen."""
+    with state.lock:
+        return _apply(state, device_id, seen(_running_chain(state, device_id), change.quarters, change.flip), settled=True)
 
 
 @router.post("/card")

@@ -2,29 +2,34 @@
 
 from dataclasses import replace
 from functools import partial
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from cartouche.core.pictures import Frame, Size
 from cartouche.core.plates.model import Place
 from cartouche.core.plates.placing import place_box
 from cartouche.core.reading.advice import Advice, Situation, advise, framing_where_laid
-from cartouche.core.reading.agreement import agreement
+from cartouche.core.reading.agreement import Agreement, agreement
+from cartouche.core.reading.first_look import FirstLook, Page, first_look
 from cartouche.core.reading.handedness import LightPath, light_path
 from cartouche.core.reading.verdicts import PagePicture, readings, visible_part
 from cartouche.core.straighten.card import CardReading
 from cartouche.core.straighten.chain import Chain, FrameLink, straighten
+from cartouche.core.straighten.follower import FollowState
 from cartouche.core.straighten.framing import USUAL_STEP_MM, Framing
 from cartouche.core.straighten.lens import edge_share
 from cartouche.core.straighten.rigs import rig_named
 from cartouche.core.watch.signal import in_focus
 from cartouche.live.running import SIZES
 from cartouche.live.scene import laid_plate
-from cartouche.live.watcher import PAGE_FILLS, Seen
+from cartouche.live.straight import PAGE_FILLS
+from cartouche.live.watcher import Seen
 from cartouche.store import chains, settings
+from cartouche.store.kits import Device
 from cartouche.web.schemas import (
     AdviceView,
     AgreementView,
     CardView,
+    FirstLookView,
     LightView,
     OutcomeView,
     PathLine,
@@ -35,41 +40,96 @@ from cartouche.web.state import AppState
 from cartouche.web.views import path_view, readings_view
 
 BOARD = "board_fed_by"
+SURE_ENOUGH = 0.6  # below it the teacher should look at the corners
 
 
 def square_up_view(state: AppState, device_id: str) -> SquareUpView:
     device = state.device(device_id)
-    kept, chain = chains.current(state.database, device_id), state.chain(device_id)
-    frame = newest(state, device_id)
-    page = state.running.watcher.seen.get(device_id, Seen())
-    page_true = page.page_true(chain) if chain.square.on else None
-    learners = light_path(rig_named(device.rig).mirrors, 0, chain, 0, page_true)
-    proof = page.reading.proof if page.reading is not None and page.reading_of is chain else None
+    kept, told = chains.current(state.database, device_id), told_of(state, device)
+    chain, frame, page = told.chain, told.frame, told.seen
     found = readings(chain, frame.size) if frame else None
-    detail = found.px_per_mm[0] if found and found.px_per_mm else None
     return SquareUpView(
         device=device,
         chain=chain,
+        first=FirstLookView.model_validate(_first_look(state, told)._asdict()),
         can_undo=kept.can_undo,
         can_redo=kept.can_redo,
         last_time=chains.last_time(state.database, device_id, device.rig) is not None,
         feed_width=int(frame.size.width) if frame else None,
         feed_height=int(frame.size.height) if frame else None,
         readings=readings_view(found) if found else None,
-        learners=path_view(learners),
-        follow=page.follow if chain.square.on and chain.square.follow else "fixed",
+        learners=path_view(told.learners),
+        confidence=told.confidence,
+        sure=told.sure,
+        follow=told.follow,
         new_pages=page.new_pages,
         visible=_visible(state, device_id, chain, frame),
         sharpness=page.sharpness,
-        in_focus=None if page.sharpness is None else in_focus(page.sharpness),
+        in_focus=told.focus,
         board_fed_by=_board(state),
         distortion_percent=round(100 * edge_share(chain.unbend.distortion, frame.size), 2) if frame else 0.0,
         light=_light(page),
         printed=_printed(page),
-        agreement=AgreementView.model_validate(agreement(learners, proof, detail)._asdict()) if chain.square.on else None,
-        paths=_paths(state, rig_named(device.rig).mirrors, chain, page_true),
-        advice=[_advice_view(advised) for advised in advices(state, device_id)],
+        agreement=AgreementView.model_validate(told.way._asdict()) if told.way else None,
+        paths=_paths(state, rig_named(device.rig).mirrors, chain, told.page_true),
+        advice=[_advice_view(advised) for advised in told.advice],
     )
+
+
+class Told(NamedTuple):
+    """What is known of one device's page, worked out once for all that is said of it. confidence, sure: of corners that were just found."""
+
+    device: Device
+    chain: Chain
+    frame: Frame | None
+    seen: Seen
+    page_true: bool | None
+    learners: LightPath
+    confidence: float | None
+    follow: FollowState
+    focus: bool | None
+    way: Agreement | None
+    advice: list[Advice]
+
+    @property
+    def sure(self) -> bool | None:
+        return None if self.confidence is None else self.confidence >= SURE_ENOUGH
+
+
+def told_of(state: AppState, device: Device) -> Told:
+    chain, frame = state.chain(device.id), newest(state, device.id)
+    page = state.running.watcher.seen.get(device.id, Seen())
+    page_true = page.page_true(chain) if chain.square.on else None
+    learners = light_path(rig_named(device.rig).mirrors, 0, chain, 0, page_true)
+    proof = page.reading.proof if page.reading is not None and page.reading_of is chain else None
+    found = readings(chain, frame.size) if frame else None
+    detail = found.px_per_mm[0] if found and found.px_per_mm else None
+    return Told(
+        device=device,
+        chain=chain,
+        frame=frame,
+        seen=page,
+        page_true=page_true,
+        learners=learners,
+        confidence=state.found_confidence(device.id, chain),
+        follow=page.follow if chain.square.on and chain.square.follow else "fixed",
+        focus=None if page.sharpness is None else in_focus(page.sharpness),
+        way=agreement(learners, proof, detail) if chain.square.on else None,
+        advice=advices(state, device.id),
+    )
+
+
+def first_look_of(state: AppState, device: Device) -> FirstLook:
+    return _first_look(state, told_of(state, device))
+
+
+def _first_look(state: AppState, told: Told) -> FirstLook:
+    """Audiences count while this device is the page."""
+    setup = state.running.setup
+    shown = state.running.verdicts.page_picture(setup) if setup.roles.get("page") == told.device.id else None
+    verdicts = state.running.verdicts.of(setup) if shown else []
+    asks_pt = shown[0].asks_pt if shown else None
+    return first_look(Page(told.chain.square.on, told.sure, told.follow, told.focus, told.way, asks_pt, verdicts, told.advice))
 
 
 def newest(state: AppState, device_id: str) -> Frame | None:
@@ -125,8 +185,11 @@ def advices(state: AppState, device_id: str) -> list[Advice]:
         return []
     size = state.running.desk.size
     larger = SIZES["1080p"] if size.width < SIZES["1080p"].width else None
-    learners = [audience for audience in state.running.verdicts.audiences() if not audience.is_teacher]
-    now = Situation(found[0], partial(_place, state, device_id), size, learners, found[0].asks_pt, _step_mm(state, device_id))
+    verdicts = state.running.verdicts
+    learners = [audience for audience in verdicts.audiences() if not audience.is_teacher]
+    staged = [audience for audience in verdicts.staged() if not audience.is_teacher]
+    staged = [] if staged == learners else staged
+    now = Situation(found[0], partial(_place, state, device_id), size, learners, found[0].asks_pt, _step_mm(state, device_id), staged)
     return advise(now, larger)
 
 

@@ -4,12 +4,11 @@ from typing import Annotated
 
 from fastapi import APIRouter, Depends
 
-from cartouche.core.plates.model import Plate
 from cartouche.live.running import SIZES
 from cartouche.store import settings
-from cartouche.store.errors import NoSuchPlate, NotKept
 from cartouche.web.schemas import CallView, OutgoingChange, PlateOn, TeachView
 from cartouche.web.state import AppState, app_state
+from cartouche.web.teaching import chosen_plate
 from cartouche.web.views import place_rects
 
 router = APIRouter(prefix="/api/teach", tags=["teach"])
@@ -34,24 +33,8 @@ def teach(state: State) -> TeachView:
 @router.put("/plate")
 def put_plate_on(choice: PlateOn, state: State) -> TeachView:
     with state.lock:
-        state.put_on(_chosen(state, choice))
+        state.put_on(chosen_plate(state, plate_id=choice.plate_id, number=choice.number, by=choice.by))
     return teach(state)
-
-
-def _chosen(state: AppState, choice: PlateOn) -> Plate:
-    """Raises NotKept, NoSuchPlate."""
-    plates, on = state.plates(), state.running.setup.plate
-    if choice.number is not None:
-        if choice.number > len(plates):
-            raise NoSuchPlate(choice.number)
-        return plates[choice.number - 1]
-    if choice.plate_id is None and plates:
-        at = next((index for index, plate in enumerate(plates) if on is not None and plate.id == on.id), 0)
-        return plates[(at + choice.by) % len(plates)]
-    found = next((plate for plate in plates if plate.id == choice.plate_id), None)
-    if found is None:
-        raise NotKept("plate", choice.plate_id or "")
-    return found
 
 
 @router.put("/outgoing")

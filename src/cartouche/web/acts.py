@@ -1,0 +1,177 @@
+"""Every action of a lesson by its name, whoever pressed it."""
+
+from collections.abc import Callable
+
+from cartouche.core.errors import CartoucheError
+from cartouche.core.straighten.chain import Chain, FrameLink
+from cartouche.core.straighten.framing import CLOSER_BY, PAN_SHARE, closer, panned
+from cartouche.core.teach.steps import after
+from cartouche.core.teach.timer import Timer
+from cartouche.live.clock import steady_s
+from cartouche.live.setup import Held
+from cartouche.store import steps, teaching
+from cartouche.web import step_view
+from cartouche.web.errors import AtTheEnd, NothingToHold
+from cartouche.web.routers.square_up_views import page_room
+from cartouche.web.sheet_keeping import keep_now
+from cartouche.web.state import AppState
+from cartouche.web.teaching import chosen_plate, look, page_device, release, set_timer, stand_in
+
+PRESSES_KEPT = 400
+
+
+def act(state: AppState, name: str, number: int | None = None) -> str:
+    """Do it; what is to be said of it, '' for what is seen anyway. Raises CartoucheError."""
+    if name == "sheet":  # it takes its time, and no other press waits for it
+        return keep_now(state)
+    with state.lock:
+        return _ACTS[name](state, number)
+
+
+def act_once(state: AppState, name: str, number: int | None, press: str) -> str:
+    """The same, but a press that is sent again because its answer was lost counts once. press: of whoever pressed, '' for no name."""
+    if not press:
+        return act(state, name, number)
+    known = state.presses
+    with state.lock:
+        if press in known:
+            return known[press]
+        known[press] = ""
+        while len(known) > PRESSES_KEPT:
+            known.pop(next(iter(known)))
+    try:
+        known[press] = act(state, name, number)
+    except CartoucheError:
+        known.pop(press, None)  # it was refused: pressed again it may be done
+        raise
+    return known.get(press, "")
+
+
+# plates
+
+
+def _plate(state: AppState, number: int | None) -> str:
+    state.put_on(chosen_plate(state, number=number or 1))
+    return ""
+
+
+def _plate_by(by: int) -> Callable[[AppState, int | None], str]:
+    def act(state: AppState, number: int | None) -> str:
+        state.put_on(chosen_plate(state, by=by))
+        return ""
+
+    return act
+
+
+def _adorn(state: AppState, number: int | None) -> str:
+    setup = state.running.setup
+    if setup.plate is None or not any(place.adorns for place in setup.plate.places):
+        return "Nothing on this plate to hide: it has no caption, frame or background."
+    state.running.stage.adorn(not setup.adorned)
+    return ""
+
+
+# hold
+
+
+def _hold(state: AppState, number: int | None) -> str:
+    device_id = page_device(state)
+    if device_id in state.running.setup.holds:
+        release(state, device_id)
+        return ""
+    feed = state.running.feeds.get(device_id)
+    setup, now_s = state.running.setup, steady_s()
+    frame = (state.running.holder.calm(setup, device_id) or feed.latest) if feed is not None else None
+    if frame is None:
+        raise NothingToHold
+    seen = state.running.watcher.seen.get(device_id)
+    held = Held(frame.copy(), setup.chains.get(device_id, Chain()), now_s, "hand", tone=seen.tone if seen is not None else None)
+    return stand_in(state, device_id, held)
+
+
+def _live(state: AppState, number: int | None) -> str:
+    device_id = page_device(state)
+    if device_id not in state.running.setup.holds:
+        return "The page is live already."
+    release(state, device_id)
+    return ""
+
+
+# timer
+
+
+def _timer(state: AppState, number: int | None) -> str:
+    set_timer(state, Timer.pressed)
+    return ""
+
+
+def _minute(state: AppState, number: int | None) -> str:
+    if state.running.setup.timer.way == "up":
+        return "The timer counts up: it needs no more minutes."
+    set_timer(state, Timer.minute_more)
+    return ""
+
+
+# a closer look
+
+
+def _closer(by: float, end: str) -> Callable[[AppState, int | None], str]:
+    def act(state: AppState, number: int | None) -> str:
+        device_id = page_device(state)
+        before = state.chain(device_id).frame
+        if look(state, device_id, lambda frame, chain: closer(frame, by, None, *page_room(state, device_id, chain))) == before:
+            raise AtTheEnd(end)
+        return ""
+
+    return act
+
+
+def _moved(right: float, down: float) -> Callable[[AppState, int | None], str]:
+    def act(state: AppState, number: int | None) -> str:
+        device_id = page_device(state)
+        look(state, device_id, lambda frame, chain: panned(frame, right, down, *page_room(state, device_id, chain)))
+        return ""
+
+    return act
+
+
+def _whole(state: AppState, number: int | None) -> str:
+    look(state, page_device(state), lambda frame, chain: FrameLink())
+    return ""
+
+
+# steps
+
+
+def _step(by: int) -> Callable[[AppState, int | None], str]:
+    def act(state: AppState, number: int | None) -> str:
+        lesson = state.open_lesson()
+        known = steps.steps(state.database, lesson.id)
+        if not known:
+            return _page_or_plate(state, by)
+        step = after(known, teaching.kept(state.database, lesson.id).step_id, by)
+        if step is None:
+            raise AtTheEnd("the last step" if by > 0 else "the first step")
+        return step_view.show(state, step)
+
+    return act
+
+
+def _page_or_plate(state: AppState, by: int) -> str:
+    """Without steps a clicker turns pages, and where there are none it changes plates."""
+    setup = state.running.setup
+    for place in setup.plate.places if setup.plate is not None else ():
+        device = next((one for one in state.devices() if one.id == setup.feed_id(place)), None)
+        if device is not None and device.kind in ("pages", "slides") and state.sources.pages(device.id).count > 1:
+            state.turn_page(device.id, by=by)
+            return ""
+    state.put_on(chosen_plate(state, by=by))
+    return ""
+
+
+_ACTS: dict[str, Callable[[AppState, int | None], str]] = {
+    "plate": _plate, "next": _plate_by(1), "previous": _plate_by(-1), "forward": _step(1), "back": _step(-1), "hold": _hold,
+    "live": _live, "timer": _timer, "minute": _minute, "closer": _closer(CLOSER_BY, "as close as it goes"),
+    "wider": _closer(1 / CLOSER_BY, "the whole page"), "left": _moved(-PAN_SHARE, 0), "right": _moved(PAN_SHARE, 0),
+    "up": _moved(0, -PAN_SHARE), "down": _moved(0, PAN_SHARE), "whole": _whole, "adorn": _adorn,
+}  # fmt: skip

@@ -1,0 +1,205 @@
+"""Who watches by an invitation: the board's own computer, a co-teacher, a room system. They get the outgoing picture and nothing else."""
+
+import asyncio
+import secrets
+import threading
+import time
+from collections.abc import Awaitable, Callable
+from dataclasses import dataclass, field, replace
+
+from aiortc import RTCSessionDescription
+
+from cartouche.core.guests.invitation import ALPHABET, CODE_LENGTH, Invitation, Invitations, Refused
+from cartouche.live.errors import UnusableOffer
+from cartouche.live.out.peer import OutgoingPeer
+from cartouche.live.out.takers import TakerFacts
+from cartouche.live.whip import without_local_names
+from cartouche.store import settings, watchers
+from cartouche.store.guests import hash_of
+from cartouche.web.guests.door import networks_here
+from cartouche.web.guests.doorkeeper import LOOPBACK
+from cartouche.web.guests.errors import BY_REASON, NoNetwork, NotAWatcher, TooManyWatchers
+from cartouche.web.state import AppState, new_id
+
+AWAITED_FOR_S = 12 * 3600.0
+FAREWELL_S = 15.0  # the door stays open so long for a screen that was ended: it asks again, and is told
+MAX_WATCHERS = 6
+CAMERA_KEY, CAMERA_ADDRESS = "network_camera_key", "network_camera_address"
+
+
+@dataclass(frozen=True)
+class Shown:
+    """The invitation that is on the screen. watcher_id: who has come by it.  may: what it is good for."""
+
+    invitation: Invitation
+    address: str
+    watcher_id: str | None = None
+    may: watchers.May = "watch"
+
+
+@dataclass(eq=False)
+class Session:
+    peer: OutgoingPeer
+    watcher: watchers.Watcher
+    id: str = field(default_factory=lambda: new_id("view"))
+
+
+class Watching:
+    """Its coroutines run on the web's one loop; the others may be called from any thread."""
+
+    def __init__(self, state: AppState, settle_door: Callable[[], Awaitable[None]]) -> None:
+        self._state, self._settle_door = state, settle_door
+        self._codes, self._entering = Invitations(), threading.Lock()
+        self._sessions: dict[str, Session] = {}
+        self.shown: Shown | None = None
+        self._farewells: dict[str, float] = {}  # by address, until when
+        self._camera = settings.setting(state.database, CAMERA_KEY) or ""
+
+    # invitations
+
+    def addresses(self) -> set[str]:
+        """Where somebody is invited or awaited, or a room system may look."""
+        now = time.time()
+        wanted = {watcher.address for watcher in watchers.watchers(self._state.database, now)}
+        shown = self.shown
+        if shown and shown.invitation.left_s(time.monotonic()) > 0:
+            wanted.add(shown.address)
+        wanted |= {address for address, until in tuple(self._farewells.items()) if until > now}
+        return wanted | ({self.camera_address()} if self.camera_key() else set())
+
+    async def invite(self, address: str | None, may: watchers.May = "watch") -> Shown:
+        """A code for one watcher, or for one remote. Raises NoNetwork, DoorBlocked, CertificateUnusable."""
+        chosen = self._chosen(address)
+        await self.withdraw()
+        code = "".join(secrets.choice(ALPHABET) for _ in range(CODE_LENGTH))
+        self.shown = Shown(self._codes.add(code, time.monotonic()), chosen, may=may)
+        await self._settle_door()
+        return self.shown
+
+    def _chosen(self, address: str | None) -> str:
+        known = [network.address for network in networks_here()]
+        chosen = address or (known[0] if known else None)
+        if chosen is None or (chosen not in known and chosen != LOOPBACK):
+            raise NoNetwork
+        return chosen
+
+    async def withdraw(self) -> None:
+        if self.shown is not None:
+            self._codes.withdraw(self.shown.invitation, time.monotonic())
+            self.shown = None
+            await self._settle_door()
+
+    def enter(self, code: str, who: str, name: str, may: watchers.May = "watch") -> tuple[watchers.Watcher, str]:
+        """By a code: a token, good for this alone. Raises NotLetIn."""
+        with self._entering:
+            shown = self.shown
+            for_this = shown is not None and shown.may == may
+            entered = self._codes.enter(code if for_this else "", who, time.monotonic())  # at the wrong page it is wrong, and not used up
+            if isinstance(entered, Refused):
+                raise BY_REASON[entered.reason]
+            if shown is None or entered is not shown.invitation:
+                raise BY_REASON["expired"]
+            token = secrets.token_urlsafe(32)
+            until = time.time() + AWAITED_FOR_S
+            watcher = watchers.Watcher(id=new_id("watcher"), name=name, address=shown.address, awaited_until=until, may=may)
+            watchers.add(self._state.database, watcher, token)
+            self.shown = replace(shown, watcher_id=watcher.id)
+        self._touch()
+        return watcher, token
+
+    def by_token(self, token: str, may: watchers.May = "watch") -> watchers.Watcher:
+        """Raises NotAWatcher, for a token that is good for something else too."""
+        found = watchers.by_token(self._state.database, token) if token else None
+        if found is None or found.awaited_until < time.time() or found.may != may:
+            raise NotAWatcher
+        return found
+
+    async def forget(self, watcher_id: str) -> None:
+        """It sees nothing any more, at once."""
+        known = await asyncio.to_thread(watchers.watchers, self._state.database, time.time())
+        self._farewells |= {one.address: time.time() + FAREWELL_S for one in known if one.id == watcher_id}
+        await asyncio.to_thread(watchers.forget, self._state.database, watcher_id)
+        for session in [one for one in self._sessions.values() if one.watcher.id == watcher_id]:
+            await self.end(session.id)
+        self._touch()
+        await self._settle_door()
+
+    # watching
+
+    async def answer(self, watcher: watchers.Watcher, offer: str) -> tuple[str, str]:
+        """A WHEP offer: the session's id and the answer. A watcher has one; a newer one takes its place. Raises UnusableOffer."""
+        for session in [one for one in self._sessions.values() if one.watcher.id == watcher.id]:
+            await self.end(session.id)
+        if len(self._sessions) >= MAX_WATCHERS:
+            raise TooManyWatchers
+        running = self._state.running
+        session = Session(OutgoingPeer(running.encodings, running.sound.mixer, []), watcher)
+        connection = session.peer.connection
+        sound = "\nm=audio" in offer
+        try:
+            if "\nm=video" not in offer:
+                raise ValueError("no picture is asked for")
+            session.peer.send(running.desk.size, sound=sound)  # before the offer is read: which codec is wanted counts then alone
+            await connection.setRemoteDescription(RTCSessionDescription(without_local_names(offer), "offer"))
+            await connection.setLocalDescription(await connection.createAnswer())
+        except Exception as exc:  # aiortc raises whatever its parsers meet
+            await session.peer.close()
+            raise UnusableOffer(watcher.name, str(exc) if type(exc) is ValueError else type(exc).__name__) from exc
+        self._sessions[session.id] = session
+        running.takers.put(session, TakerFacts("viewer", watcher.name, size=running.desk.size, sound=sound))
+        return session.id, connection.localDescription.sdp
+
+    def session_of(self, session_id: str, watcher: watchers.Watcher) -> Session:
+        """Raises NotAWatcher for another's."""
+        session = self._sessions.get(session_id)
+        if session is None or session.watcher.id != watcher.id:
+            raise NotAWatcher
+        return session
+
+    async def end(self, session_id: str) -> None:
+        """Repeatable."""
+        session = self._sessions.pop(session_id, None)
+        if session is not None:
+            self._state.running.takers.drop(session)
+            await session.peer.close()
+
+    async def look_after(self) -> None:
+        """Once a second: who vanished costs nothing any more."""
+        for session in tuple(self._sessions.values()):
+            if session.peer.state in ("failed", "closed"):
+                await self.end(session.id)
+
+    async def close(self) -> None:
+        """Repeatable."""
+        for session_id in tuple(self._sessions):
+            await self.end(session_id)
+
+    # a room system's network camera
+
+    def camera_key(self) -> str | None:
+        """Part of its address; None while it is off."""
+        return self._camera or None
+
+    def camera_address(self) -> str:
+        return settings.setting(self._state.database, CAMERA_ADDRESS) or LOOPBACK
+
+    async def switch_camera(self, on: bool, address: str | None) -> None:
+        """Each time with another key. Raises NoNetwork, DoorBlocked, CertificateUnusable."""
+        chosen = self._chosen(address) if on else ""
+
+        key = secrets.token_urlsafe(24) if on else ""
+
+        def keep() -> None:
+            settings.set_setting(self._state.database, CAMERA_KEY, key)
+            settings.set_setting(self._state.database, CAMERA_ADDRESS, chosen)
+            self._camera = key
+
+        await asyncio.to_thread(keep)
+        self._touch()
+        await self._settle_door()
+
+    def is_camera_key(self, key: str) -> bool:
+        return bool(self._camera) and secrets.compare_digest(hash_of(self._camera), hash_of(key))
+
+    def _touch(self) -> None:
+        self._state.running.stage.versions.touch("ways")

@@ -1,0 +1,137 @@
+"""Sheets: kept at a press or by themselves, shown in place of the page, written under a temporary name and renamed."""
+
+import contextlib
+import time
+from pathlib import Path
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from cartouche.core.kit.naming import numbered
+from cartouche.core.pictures import frame_from_bgr
+from cartouche.core.straighten.chain import Chain, FrameLink
+from cartouche.live.clock import steady_s
+from cartouche.live.demand import Surface
+from cartouche.live.page_keeper import Clean
+from cartouche.live.setup import Held
+from cartouche.store import sheets
+from cartouche.store.database import cannot_save
+from cartouche.store.errors import CannotSave, NotKept
+from cartouche.store.sheets import Sheet
+from cartouche.web.errors import NothingToKeep
+from cartouche.web.state import AppState, new_id
+from cartouche.web.teaching import page_device, release, stand_in
+
+WAITS_S = 2.0  # for a camera that was at rest
+HAND_SEEN = 0.004  # share of the page
+
+
+def path_of(state: AppState, sheet: Sheet) -> Path:
+    return sheets.folder(state.database) / sheet.file
+
+
+def keep_now(state: AppState) -> str:
+    """A sheet of the page as it lies there; what is to be said. Raises NoPageServes, NothingToKeep."""
+    device_id = page_device(state)
+    feed = state.running.feeds.get(device_id)
+    claim = state.running.demand.claim(Surface("page", device_id))  # nobody may be looking just now
+    try:
+        until_s = time.monotonic() + WAITS_S
+        while feed is not None and feed.latest is None and time.monotonic() < until_s:
+            time.sleep(0.05)
+        made = state.running.watcher.keeper.sheet(feed, state.chain(device_id)) if feed is not None else None
+    finally:
+        claim.release()
+    if made is None:
+        raise NothingToKeep
+    try:
+        kept = keep(state, made, by_itself=False)
+    except CannotSave as exc:
+        return str(exc)
+    hidden = " The hand is still on it: take it away once, then keep another." if made.unseen > HAND_SEEN else ""
+    return f"Kept as “{kept.name}”.{hidden}"
+
+
+def keep(state: AppState, made: Clean, *, by_itself: bool) -> Sheet:
+    """Raises CannotSave; the sheet then waits in memory, and is written once there is room."""
+    lesson = state.open_lesson()
+    names = {one.name for one in (*sheets.sheets(state.database, lesson.id), *(sheet for sheet, _ in state.unwritten))}
+    number = len(names) + 1
+    high, wide = made.picture.shape[:2]
+    sheet = Sheet(
+        id=new_id("sheet"), lesson_id=lesson.id, name=numbered(f"Sheet {number}", names), file="", made_at=time.time(), width=wide,
+        height=high, width_mm=made.width_mm, by_itself=by_itself,
+    )  # fmt: skip
+    sheet = sheet.model_copy(update={"file": f"{sheet.id}.png"})
+    try:
+        _write(state, sheet, made.picture)
+    except CannotSave:
+        state.unwritten.append((sheet, made.picture))
+        raise
+    finally:
+        state.running.stage.versions.touch("sheets")
+    return sheet
+
+
+def _write(state: AppState, sheet: Sheet, picture: NDArray[np.uint8]) -> None:
+    path = path_of(state, sheet)
+    part = path.with_name(f"arriving-{path.name}")
+    try:
+        path.parent.mkdir(exist_ok=True)
+        done, content = cv2.imencode(".png", picture, [cv2.IMWRITE_PNG_COMPRESSION, 3])
+        if not done:
+            raise OSError("the picture could not be written")
+        part.write_bytes(content.tobytes())
+        part.replace(path)
+        sheets.add(state.database, sheet)
+    except OSError as exc:
+        part.unlink(missing_ok=True)
+        raise cannot_save(exc) from exc
+
+
+def write_waiting(state: AppState) -> None:
+    """Sheets that found no room on the disk are tried again."""
+    with state.lock:
+        for waiting in tuple(state.unwritten):
+            with contextlib.suppress(CannotSave):
+                _write(state, *waiting)
+                state.unwritten.remove(waiting)
+                state.running.stage.versions.touch("sheets")
+
+
+def sheet_of(state: AppState, sheet_id: str) -> Sheet:
+    """A sheet of the open lesson. Raises NotKept."""
+    found = sheets.sheet(state.database, sheet_id)
+    if found.lesson_id != state.lesson_id:
+        raise NotKept("sheet", sheet_id)
+    return found
+
+
+def show(state: AppState, sheet_id: str) -> str:
+    """In place of the page, whole, until *live*. Raises NotKept, NoPageServes."""
+    with state.lock:
+        sheet, device_id = sheet_of(state, sheet_id), page_device(state)
+        picture = cv2.imread(str(path_of(state, sheet)))
+        if picture is None:
+            raise NotKept("sheet", sheet_id)
+        picture = picture[: picture.shape[0] // 2 * 2, : picture.shape[1] // 2 * 2]
+        known = state.running.setup.holds.get(device_id)
+        chain = state.chain(device_id)
+        before = known.before if known is not None and known.by == "sheet" else chain.frame
+        held = Held(frame_from_bgr(np.ascontiguousarray(picture)), Chain(), steady_s(), "sheet", sheet.id, before=before)
+        if chain.frame != FrameLink():
+            state.frame(device_id, FrameLink(), 0.0)
+        return stand_in(state, device_id, held)
+
+
+def forget(state: AppState, sheet_id: str) -> None:
+    """Delete it. Where it is shown, the page comes back. Raises NotKept."""
+    with state.lock:
+        sheet = sheet_of(state, sheet_id)
+        for device_id, held in state.running.setup.holds.items():
+            if held.sheet_id == sheet_id:
+                release(state, device_id)
+        sheets.forget(state.database, sheet_id)
+        path_of(state, sheet).unlink(missing_ok=True)
+        state.running.stage.versions.touch("sheets")
