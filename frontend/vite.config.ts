@@ -3,6 +3,7 @@ import vue from '@vitejs/plugin-vue'
 import { defineConfig } from 'vitest/config'
 
 export default defineConfig({
+  server: { fs: { allow: ['..'] } }, // the manual stands in docs/
   plugins: [vue()],
   resolve: { alias: { '@': fileURLToPath(new URL('./src', import.meta.url)) } },
   build: {
@@ -11,7 +12,7 @@ export default defineConfig({
     target: 'es2022',
     chunkSizeWarningLimit: 900,
     manifest: true, // the guests' door serves what guest.html needs and nothing else
-    rollupOptions: { input: ['index.html', 'guest.html'] },
+    rollupOptions: { input: ['index.html', 'guest.html', 'watch.html', 'remote.html'] },
   },
   test: { environment: 'happy-dom', include: ['tests/**/*.test.ts'] },
 })

@@ -4,6 +4,7 @@ export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/', name: 'lessons', component: () => import('./lessons/LessonsScreen.vue') },
+    { path: '/first', name: 'first', component: () => import('./first/FirstScreen.vue') },
     { path: '/kit', name: 'kit', component: () => import('./kit/KitScreen.vue') },
     {
       path: '/square-up/:deviceId?',
@@ -12,6 +13,8 @@ export const router = createRouter({
     },
     { path: '/plates', name: 'plates', component: () => import('./plates/PlatesScreen.vue') },
     { path: '/sound', name: 'sound', component: () => import('./sound/SoundScreen.vue') },
+    { path: '/way-in', name: 'way-in', component: () => import('./ways/WaysScreen.vue') },
+    { path: '/ready', name: 'ready', component: () => import('./ready/ReadyScreen.vue') },
     { path: '/teach', name: 'teach', component: () => import('./teach/TeachScreen.vue') },
     {
       path: '/outgoing',
@@ -25,6 +28,14 @@ export const router = createRouter({
       component: () => import('./sound/ClapperWindow.vue'),
       meta: { bare: true },
     },
+    {
+      path: '/small',
+      name: 'small',
+      component: () => import('./teach/SmallWindow.vue'),
+      meta: { bare: true },
+    },
+    { path: '/manual', name: 'manual', component: () => import('./shared/ManualScreen.vue') },
+    { path: '/call', name: 'call', component: () => import('./call/CallPage.vue'), meta: { bare: true } },
     { path: '/:rest(.*)', redirect: '/' },
   ],
 })

@@ -8,7 +8,9 @@ const READY: PathFacts = {
   readsTrue: true,
   goingOut: false,
   windows: 0,
+  takenBy: null,
   microphone: null,
+  ready: null,
 }
 const step = (word: string, facts: Partial<PathFacts> = {}) =>
   pathSteps({ ...READY, ...facts }).find((one) => one.word === word)!
@@ -28,7 +30,7 @@ describe('the path in the header', () => {
   })
   it('leads nowhere where no screen is yet', () => {
     const dead = pathSteps(READY).filter((one) => !one.to)
-    expect(dead.map((one) => one.word)).toEqual(['Way in', 'Ready', 'After'])
+    expect(dead.map((one) => one.word)).toEqual(['After'])
     expect(dead.every((one) => one.state === 'nothing' && one.says === 'Not there yet')).toBe(true)
   })
   it.each([
@@ -46,6 +48,13 @@ describe('the path in the header', () => {
     expect(step('Square up').state).toBe('done')
     expect(step('Square up', { readsTrue: false }).state).toBe('attention')
     expect(step('Square up', { readsTrue: null }).state).toBe('nothing')
+  })
+  it('Way in says who takes the picture', () => {
+    expect(step('Way in').state).toBe('nothing')
+    expect(step('Way in', { takenBy: 'Taken by call.example' })).toMatchObject({
+      state: 'done',
+      says: 'Taken by call.example',
+    })
   })
   it('Teach is done while it goes out', () => {
     expect(step('Teach', { goingOut: true })).toMatchObject({ state: 'done', says: 'Going out' })

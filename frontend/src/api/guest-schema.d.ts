@@ -98,10 +98,206 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/watch/enter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Enter
+         * @description By a code from the teacher's screen; answers the token that this screen keeps.
+         */
+        post: operations["enter_api_watch_enter_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/whep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Whep
+         * @description WHEP (draft-ietf-wish-whep): an SDP offer that only receives; answers the SDP answer.
+         */
+        post: operations["whep_whep_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/whep/{session_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Hang Up */
+        delete: operations["hang_up_whep__session_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/camera/{key}.mjpeg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Camera
+         * @description The outgoing picture as motion JPEG, while the teacher has it switched on.
+         */
+        get: operations["camera_camera__key__mjpeg_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/remote/enter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Enter
+         * @description By a code from the teacher's screen; answers the token that this device keeps.
+         */
+        post: operations["enter_api_remote_enter_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/remote/state": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * State
+         * @description How things stand; waits up to two seconds for something to change.
+         */
+        get: operations["state_api_remote_state_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/remote/do": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Do
+         * @description Any action by its name.
+         */
+        post: operations["do_api_remote_do_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/remote/picture.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Picture
+         * @description The outgoing picture, once, for a remote that asks to see it. wide: px.
+         */
+        get: operations["picture_api_remote_picture_jpg_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/remote/ink": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Ink
+         * @description What is done to all ink of the page that is shown.
+         */
+        post: operations["change_ink_api_remote_ink_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * ActionView
+         * @description keys: as browsers name them.  shown: the first of them as it stands on a button.  own: the teacher has chosen it.
+         */
+        ActionView: {
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "plate" | "next" | "previous" | "forward" | "back" | "hold" | "sheet" | "live" | "timer" | "minute" | "closer" | "wider" | "left" | "right" | "up" | "down" | "whole" | "adorn";
+            /** Keys */
+            keys: string[];
+            /** Shown */
+            shown: string;
+            /** Says */
+            says: string;
+            /** Own */
+            own: boolean;
+        };
         /** BatteryReport */
         BatteryReport: {
             /** Level */
@@ -126,6 +322,32 @@ export interface components {
              * @enum {string}
              */
             what: "Phone" | "Tablet";
+        };
+        /**
+         * FrameLink
+         * @description Which part is shown: zoom 1 is the whole; x, y are the middle of the part, as shares of the canvas.
+         */
+        FrameLink: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Zoom
+             * @default 1
+             */
+            zoom: number;
+            /**
+             * X
+             * @default 0.5
+             */
+            x: number;
+            /**
+             * Y
+             * @default 0.5
+             */
+            y: number;
         };
         /**
          * GuestState
@@ -154,6 +376,25 @@ export interface components {
         HTTPValidationError: {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
+        };
+        /**
+         * HeldView
+         * @description by: the teacher, the page that left, or a sheet that is shown.  for_s: so long.  asks: it has been so long that it asks.
+         */
+        HeldView: {
+            /** Device Id */
+            device_id: string;
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "hand" | "page" | "sheet";
+            /** For S */
+            for_s: number;
+            /** Sheet Id */
+            sheet_id: string | null;
+            /** Asks */
+            asks: boolean;
         };
         /** Lens */
         Lens: {
@@ -190,6 +431,70 @@ export interface components {
             refocus: number;
             /** Microphone */
             microphone?: boolean | null;
+        };
+        /** RemoteEntered */
+        RemoteEntered: {
+            /** Token */
+            token: string;
+            /** Name */
+            name: string;
+        };
+        /** RemoteEntering */
+        RemoteEntering: {
+            /** Code */
+            code: string;
+            /**
+             * Name
+             * @default Remote
+             */
+            name: string;
+        };
+        /** RemoteInk */
+        RemoteInk: {
+            /**
+             * Do
+             * @enum {string}
+             */
+            do: "undo" | "redo" | "clear" | "hide" | "show";
+        };
+        /** RemotePlate */
+        RemotePlate: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * RemotePress
+         * @description press: a name of this press that no other has; sent again for want of an answer, it counts once.
+         */
+        RemotePress: {
+            /**
+             * Action
+             * @enum {string}
+             */
+            action: "plate" | "next" | "previous" | "forward" | "back" | "hold" | "sheet" | "live" | "timer" | "minute" | "closer" | "wider" | "left" | "right" | "up" | "down" | "whole" | "adorn";
+            /** Number */
+            number?: number | null;
+            /** Press */
+            press: string;
+        };
+        /**
+         * RemoteView
+         * @description version: give it back to be answered once something has changed.  state: of the outgoing picture, in a sentence.
+         */
+        RemoteView: {
+            /** Version */
+            version: number;
+            tools: components["schemas"]["ToolsView"];
+            /** Plates */
+            plates: components["schemas"]["RemotePlate"][];
+            /** Plate On */
+            plate_on: string | null;
+            /** State */
+            state: string;
+            /** Wrong */
+            wrong: boolean;
         };
         /**
          * Report
@@ -255,6 +560,28 @@ export interface components {
             done: number;
         };
         /**
+         * SheetView
+         * @description waits: it found no room on the disk yet.  shown: it stands in place of the page.
+         */
+        SheetView: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Made At */
+            made_at: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** By Itself */
+            by_itself: boolean;
+            /** Waits */
+            waits: boolean;
+            /** Shown */
+            shown: boolean;
+        };
+        /**
          * Span
          * @description What a control can be set to (Image Capture capabilities).
          */
@@ -269,6 +596,134 @@ export interface components {
              */
             step: number;
         };
+        /**
+         * Step
+         * @description plate_id: None leaves the plate that is on.  serves: device by role, where it differs from what serves already.  framing: how close
+         *     the page is looked at; None leaves it.  pages: of a file or slides, by device, from 1.  sheet_id: a sheet in place of the page.
+         *     clip_id: a clip that is played from its beginning.  timer: starts with the step.  note: for the teacher alone.
+         */
+        Step: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Plate Id */
+            plate_id?: string | null;
+            /**
+             * Serves
+             * @default {}
+             */
+            serves: {
+                [key: string]: string;
+            };
+            framing?: components["schemas"]["FrameLink"] | null;
+            /**
+             * Pages
+             * @default {}
+             */
+            pages: {
+                [key: string]: number;
+            };
+            /** Sheet Id */
+            sheet_id?: string | null;
+            /** Clip Id */
+            clip_id?: string | null;
+            timer?: components["schemas"]["StepTimer"] | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Skipped
+             * @default false
+             */
+            skipped: boolean;
+        };
+        /**
+         * StepTimer
+         * @description What the timer counts from when the step begins.
+         */
+        StepTimer: {
+            /**
+             * Way
+             * @default down
+             * @enum {string}
+             */
+            way: "down" | "up";
+            /**
+             * Total S
+             * @default 300
+             */
+            total_s: number;
+        };
+        /**
+         * StepView
+         * @description lacks: what keeps it from being shown whole, in a sentence.
+         */
+        StepView: {
+            step: components["schemas"]["Step"];
+            /** Lacks */
+            lacks: string | null;
+        };
+        /**
+         * TimerView
+         * @description counted_s, left_s: at this moment; left_s is None counting up.  reads: as it stands on the picture.
+         */
+        TimerView: {
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "down" | "up";
+            /** Total S */
+            total_s: number;
+            /** Counted S */
+            counted_s: number;
+            /** Left S */
+            left_s: number | null;
+            /** Runs */
+            runs: boolean;
+            /** Ended */
+            ended: boolean;
+            /** Shown */
+            shown: boolean;
+            /** Chime */
+            chime: boolean;
+            /** Reads */
+            reads: string;
+        };
+        /**
+         * ToolsView
+         * @description frame: how close the page is looked at.  page_id: the device that serves as page.  said: what is to be said of the last action.
+         *     at: the step that the lesson is at; next: the one that comes.
+         */
+        ToolsView: {
+            /** Actions */
+            actions: components["schemas"]["ActionView"][];
+            held: components["schemas"]["HeldView"] | null;
+            /** Auto Hold */
+            auto_hold: boolean;
+            /** Auto Sheets */
+            auto_sheets: boolean;
+            timer: components["schemas"]["TimerView"];
+            frame: components["schemas"]["FrameLink"];
+            /** Page Id */
+            page_id: string | null;
+            /** Sheets */
+            sheets: components["schemas"]["SheetView"][];
+            /** Steps */
+            steps: components["schemas"]["StepView"][];
+            /** At */
+            at: string | null;
+            /** Next */
+            next: string | null;
+            /**
+             * Said
+             * @default
+             */
+            said: string;
+        };
         /** ValidationError */
         ValidationError: {
             /** Location */
@@ -281,6 +736,23 @@ export interface components {
             input?: unknown;
             /** Context */
             ctx?: Record<string, never>;
+        };
+        /** WatcherEntered */
+        WatcherEntered: {
+            /** Token */
+            token: string;
+            /** Name */
+            name: string;
+        };
+        /** WatcherEntering */
+        WatcherEntering: {
+            /** Code */
+            code: string;
+            /**
+             * Name
+             * @default Board
+             */
+            name: string;
         };
     };
     responses: never;
@@ -437,6 +909,297 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    enter_api_watch_enter_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WatcherEntering"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatcherEntered"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    whep_whep_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                authorization?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    hang_up_whep__session_id__delete: {
+        parameters: {
+            query?: never;
+            header?: {
+                authorization?: string;
+            };
+            path: {
+                session_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    camera_camera__key__mjpeg_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    enter_api_remote_enter_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemoteEntering"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemoteEntered"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    state_api_remote_state_get: {
+        parameters: {
+            query?: {
+                version?: number;
+            };
+            header?: {
+                authorization?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemoteView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    do_api_remote_do_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                authorization?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemotePress"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemoteView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    picture_api_remote_picture_jpg_get: {
+        parameters: {
+            query?: {
+                wide?: number;
+            };
+            header?: {
+                authorization?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    change_ink_api_remote_ink_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                authorization?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemoteInk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemoteView"];
                 };
             };
             /** @description Validation Error */

@@ -8,6 +8,7 @@ import ChoiceList from '@/shared/ChoiceList.vue'
 import SurfaceView from '@/shared/SurfaceView.vue'
 import VerdictChip from '@/shared/VerdictChip.vue'
 import { useCameras } from './cameras'
+import { useMends } from './mends'
 import { TROUBLES } from './capture'
 import DeviceFacts from './DeviceFacts.vue'
 import DeviceSettings from './DeviceSettings.vue'
@@ -20,6 +21,7 @@ import { deviceSays } from './states'
 const props = defineProps<{ device: Device; feed?: FeedView; kit: Schemas['KitView'] }>()
 const emit = defineEmits<{ invite: []; pages: [] }>()
 const cameras = useCameras()
+const mends = useMends()
 const sentences = useSentences()
 const name = ref(props.device.name)
 watch(
@@ -53,23 +55,6 @@ async function provoke(next: Fault | null) {
   await sentences.attempt(() =>
     answer(
       api.PUT('/api/kit/devices/{device_id}/fault', { params: { path: path.value }, body: { fault: next } }),
-    ),
-  )
-}
-function bringBack() {
-  if (props.device.kind === 'bench') void provoke(null)
-  else void cameras.bring(props.device)
-}
-async function otherLens() {
-  if (props.device.kind === 'bench') return provoke(null)
-  const rear = guest.value?.lenses.find((one) => one.facing === 'rear')
-  if (!rear) return
-  await sentences.attempt(() =>
-    answer(
-      api.PUT('/api/guests/{device_id}/controls', {
-        params: { path: path.value },
-        body: { lens: rear.id, settings: {}, refocus: false },
-      }),
     ),
   )
 }
@@ -124,10 +109,16 @@ async function remove() {
           guest?.left ? 'Invite again' : 'Invite it'
         }}</Button>
         <Button v-else-if="mustWait" size="small" type="primary" @click="wait">Wait for it again</Button>
-        <Button v-else-if="feed?.press === 'other lens'" size="small" type="primary" @click="otherLens"
+        <Button
+          v-else-if="feed?.press === 'other lens'"
+          size="small"
+          type="primary"
+          @click="mends.otherLens(device)"
           >Use the rear lens</Button
         >
-        <Button v-else-if="says.press" size="small" type="primary" @click="bringBack">Bring it back</Button>
+        <Button v-else-if="says.press" size="small" type="primary" @click="mends.bringBack(device)"
+          >Bring it back</Button
+        >
       </p>
       <DeviceFacts :device="device" :feed="feed" :guest="guest" />
       <FilePanel v-if="files" :device="device" :feed="feed" :files="files" />

@@ -3,7 +3,7 @@ import { Button, Dropdown, Menu } from 'ant-design-vue'
 import { computed, nextTick, ref, watch } from 'vue'
 import type { Device } from '@/api/client'
 import { useLive } from '@/shared/live'
-import { focusOn } from '@/shared/keepFocus'
+import { dialogsGone, focusOn } from '@/shared/keepFocus'
 import CameraDialog from './CameraDialog.vue'
 import DeviceCard from './DeviceCard.vue'
 import FileDialog from './FileDialog.vue'
@@ -18,7 +18,6 @@ const live = useLive()
 const adding = ref<Adding | null>(null)
 const isEmpty = computed(() => live.kit?.devices.length === 0)
 let mine = false // a dialog of this tab was open: what comes next is its
-const DIALOG_CLOSES_MS = 350
 watch(adding, (what, before) => (mine = mine || (before !== null && what === null) || what !== null))
 const about = ref<Device | null>(null) // the device that is invited again or gets more pages
 const rigs = computed(() => live.kit?.rigs ?? [])
@@ -34,7 +33,8 @@ watch(
     if (!added || !mine) return
     mine = false
     await nextTick()
-    window.setTimeout(() => focusOn(`[data-device="${added}"]`), DIALOG_CLOSES_MS)
+    await dialogsGone()
+    focusOn(`[data-device="${added}"]`)
   },
 )
 function add(what: Adding, device: Device | null = null) {

@@ -1,164 +1,180 @@
 <script setup lang="ts">
 import { Button, Input, Modal } from 'ant-design-vue'
-import { computed, reactive, ref } from 'vue'
+import { useIntervalFn } from '@vueuse/core'
+import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, answer, type Schemas } from '@/api/client'
-import { useFetched } from '@/shared/fetched'
+import { useReady } from '@/ready/ready'
 import { useLive } from '@/shared/live'
-import { useSentences } from '@/shared/sentences'
-import VerdictChip from '@/shared/VerdictChip.vue'
-
-type Lesson = Schemas['Lesson']
+import { useOutgoing } from '@/shared/outgoing'
+import LessonForm, { type Draft } from './LessonForm.vue'
+import LessonRow from './LessonRow.vue'
+import { useLessons, type Lesson } from './lessons'
 
 const live = useLive()
-const sentences = useSentences()
 const router = useRouter()
-const view = ref<Schemas['LessonsView'] | null>(null)
+const outgoing = useOutgoing()
+const ready = useReady()
+const lessons = useLessons()
+const { view, byId, deleted } = lessons
 const editing = ref<Lesson | 'new' | null>(null)
-const deleted = ref<Lesson | null>(null)
-const draft = reactive({ title: '', class_name: '', starts: '09:00' })
-const complete = computed(() => !!draft.title.trim() && !!draft.class_name.trim() && !!draft.starts)
+const copying = ref<Lesson | null>(null)
+const copyFor = ref('')
+const file = ref<HTMLInputElement>()
+const CHECK_EVERY_MS = 2000
 
-const looked = useFetched(
-  () => live.signature('lesson', 'kit'),
-  () => live.state,
-  () => answer(api.GET('/api/lessons')),
-  (next) => (view.value = next),
+const empty = computed(() => view.value !== null && !view.value.lessons.length)
+const day = computed(() =>
+  new Date().toLocaleDateString('en-GB', { weekday: 'long', day: 'numeric', month: 'long' }),
+)
+/** What every row shows, and what its presses do, whichever day it stands under. */
+const shown = (lesson: Lesson) => ({
+  lesson,
+  kit: lesson.kit_id ? view.value?.kits[lesson.kit_id] : undefined,
+  isOpen: lesson.id === view.value?.open_id,
+  ready: ready.view?.summary ?? live.state?.ready ?? null,
+})
+const presses = (lesson: Lesson) => ({
+  teach,
+  open: () => lessons.open(lesson.id),
+  look: () => router.push('/ready'),
+  change: () => (editing.value = lesson),
+  copy: () => askCopy(lesson),
+  remove: () => lessons.remove(lesson),
+})
+const today = computed(() =>
+  (view.value?.today ?? []).flatMap((one) => {
+    const lesson = byId.value.get(one.lesson_id)
+    return lesson ? [{ ...one, lesson }] : []
+  }),
+)
+const others = computed(() =>
+  (view.value?.others ?? []).flatMap((one) => {
+    const lesson = byId.value.get(one.lesson_id)
+    return lesson ? [{ ...one, lesson }] : []
+  }),
+)
+const dayOf = (date: string | null) =>
+  date === null
+    ? 'over'
+    : new Date(`${date}T12:00`).toLocaleDateString('en-GB', {
+        weekday: 'short',
+        day: 'numeric',
+        month: 'short',
+      })
+
+// what is only measured for the check is measured while home is looked at, too
+useIntervalFn(
+  () => {
+    if (view.value?.open_id && !document.hidden) void ready.again()
+  },
+  CHECK_EVERY_MS,
+  { immediateCallback: true },
 )
 
-const kitOf = (lesson: Lesson) => (lesson.kit_id ? view.value?.kits[lesson.kit_id] : undefined)
-const kitSays = computed(() => {
-  if (!live.pageDevice || !live.faceDevice) return 'Page or face has no camera yet'
-  return `${live.pageDevice.name} for the page, ${live.faceDevice.name} for the face`
-})
-
-async function open(lessonId: string, to: string) {
-  const opened = await sentences.attempt(() =>
-    answer(api.PUT('/api/lessons/open', { body: { lesson_id: lessonId } })),
-  )
-  if (opened) await router.push(to)
+/** The lesson goes out: by whoever takes it already, else by the outgoing window. */
+function teach() {
+  const taken = (live.state?.outgoing.windows ?? 0) > 0 || !!live.state?.outgoing.taken_by
+  if (!taken && !view.value?.by_extension) outgoing.open()
+  void router.push('/teach')
 }
-
-function edit(lesson: Lesson | 'new') {
-  editing.value = lesson
-  const now = new Date().toTimeString().slice(0, 5)
-  const before = lesson === 'new' ? { title: '', class_name: '', starts: now } : lesson
-  Object.assign(draft, { title: before.title, class_name: before.class_name, starts: before.starts })
-}
-async function keep() {
-  if (!complete.value) return
-  const body = { title: draft.title.trim(), class_name: draft.class_name.trim(), starts: draft.starts }
+async function keep(draft: Draft) {
   const lesson = editing.value
-  const kept = await sentences.attempt(() =>
-    answer(
-      lesson === 'new' || !lesson
-        ? api.POST('/api/lessons', { body })
-        : api.PATCH('/api/lessons/{lesson_id}', { params: { path: { lesson_id: lesson.id } }, body }),
-    ),
-  )
-  if (!kept) return
-  editing.value = null
-  await looked.again()
+  const kept = lesson && lesson !== 'new' ? await lessons.change(lesson, draft) : await lessons.add(draft)
+  if (kept) editing.value = null
 }
-async function remove(lesson: Lesson) {
-  const params = { path: { lesson_id: lesson.id } }
-  await sentences.attempt(async () => {
-    await answer(api.DELETE('/api/lessons/{lesson_id}', { params }))
-    deleted.value = lesson
-  })
-  await looked.again()
+function askCopy(lesson: Lesson) {
+  copying.value = lesson
+  copyFor.value = ''
 }
-async function bringBack(lesson: Lesson) {
-  const params = { path: { lesson_id: lesson.id } }
-  if (await sentences.attempt(() => answer(api.POST('/api/lessons/{lesson_id}/restore', { params }))))
-    deleted.value = null
-  await looked.again()
+async function copy() {
+  const [lesson, className] = [copying.value, copyFor.value.trim()]
+  if (lesson && className && (await lessons.copy(lesson, className))) copying.value = null
+}
+async function take(event: Event) {
+  const input = event.target as HTMLInputElement
+  const chosen = input.files?.[0]
+  input.value = ''
+  if (chosen) await lessons.timetable(chosen)
 }
 </script>
 
 <template>
   <main class="screen lessons">
-    <div class="head">
-      <h1>Today’s lessons</h1>
-      <Button @click="edit('new')">Add a lesson</Button>
-    </div>
-    <p v-if="deleted" class="card deleted" role="status">
-      “{{ deleted.title }} · {{ deleted.class_name }}” is deleted.
-      <Button size="small" @click="bringBack(deleted)">Undo</Button>
-    </p>
-    <ol>
-      <li
-        v-for="lesson in view?.lessons ?? []"
-        :key="lesson.id"
-        class="card"
-        :class="{ open: lesson.id === view?.open_id }"
-      >
-        <span class="num starts">{{ lesson.starts }}</span>
-        <div class="what">
-          <h2>
-            {{ lesson.title }} <span class="soft">· {{ lesson.class_name }}</span>
-          </h2>
-          <p class="soft">
-            <template v-if="kitOf(lesson)">{{ kitOf(lesson)!.room }} · {{ kitOf(lesson)!.name }}</template>
-            <template v-else>No cameras yet</template>
-          </p>
-          <VerdictChip
-            v-if="lesson.id === view?.open_id"
-            :kind="live.pageDevice && live.faceDevice ? 'holds' : 'look'"
-            >{{ kitSays }}</VerdictChip
-          >
-        </div>
-        <span class="quiet">
-          <Button
-            size="small"
-            type="text"
-            :aria-label="`Rename: ${lesson.title} ${lesson.class_name}`"
-            @click="edit(lesson)"
-            >Rename</Button
-          >
-          <Button
-            size="small"
-            type="text"
-            :aria-label="`Delete: ${lesson.title} ${lesson.class_name}`"
-            @click="remove(lesson)"
-            >Delete</Button
-          >
+    <section v-if="empty" class="card first" aria-label="Begin">
+      <h1>Show your page in a call</h1>
+      <p>
+        Lay a page under a camera or a phone. Cartouche finds it, turns it the right way round, makes it
+        straight, and puts you beside it.
+      </p>
+      <Button type="primary" size="large" @click="router.push('/first')">Show my page</Button>
+    </section>
+    <template v-else>
+      <div class="head">
+        <h1>Today, {{ day }}</h1>
+        <span class="row">
+          <Button @click="file?.click()">Bring in a timetable</Button>
+          <Button @click="editing = 'new'">Add a lesson</Button>
         </span>
-        <Button @click="open(lesson.id, '/kit')">Check kit</Button>
-        <Button
-          :type="lesson.id === view?.open_id ? 'primary' : 'default'"
-          :aria-label="`${lesson.id === view?.open_id ? 'Teach this lesson' : 'Open'}: ${lesson.title} ${lesson.class_name}`"
-          @click="open(lesson.id, '/teach')"
-          >{{ lesson.id === view?.open_id ? 'Teach this lesson' : 'Open' }}</Button
-        >
-      </li>
-    </ol>
-    <section v-if="view && !view.lessons.length" class="card first">
-      <p>No lessons yet. Bring in a camera or a phone: a first lesson comes by itself, to be named later.</p>
-      <Button type="primary" size="large" @click="router.push('/kit')">Choose my cameras</Button>
-    </section>
-    <section class="way card">
-      <h2>Before the lesson</h2>
+      </div>
+      <p v-if="deleted" class="card deleted" role="status">
+        “{{ deleted.title }} · {{ deleted.class_name }}” is deleted.
+        <Button size="small" @click="lessons.bringBack(deleted)">Undo</Button>
+      </p>
       <ol>
-        <li><b>Kit</b><span>Is every camera alive, and is it the right one?</span></li>
-        <li><b>Square up</b><span>Is the page straight and the right way round?</span></li>
-        <li><b>Teach</b><span>Start the practice call and look through your learners’ eyes.</span></li>
+        <LessonRow
+          v-for="one in today"
+          :key="`${one.lesson_id} ${one.starts}`"
+          :when="one.starts"
+          :over="one.over"
+          v-bind="shown(one.lesson)"
+          v-on="presses(one.lesson)"
+        />
       </ol>
-    </section>
+      <p v-if="view && !today.length" class="soft none">No lesson takes place today.</p>
+      <details v-if="others.length" :open="!today.length">
+        <summary>Other days: {{ others.length }}</summary>
+        <ol>
+          <LessonRow
+            v-for="one in others"
+            :key="one.lesson_id"
+            :when="one.day ? `${dayOf(one.day)} ${one.starts}` : 'over'"
+            :over="one.day === null"
+            v-bind="shown(one.lesson)"
+            v-on="presses(one.lesson)"
+          />
+        </ol>
+      </details>
+    </template>
+    <p v-if="empty && deleted" class="card deleted" role="status">
+      “{{ deleted.title }} · {{ deleted.class_name }}” is deleted.
+      <Button size="small" @click="lessons.bringBack(deleted)">Undo</Button>
+    </p>
+    <p v-if="empty" class="also soft">
+      <Button type="link" @click="file?.click()">Bring in a timetable</Button>
+      <Button type="link" @click="editing = 'new'">Add a lesson</Button>
+      <Button type="link" @click="router.push('/kit')">Choose my cameras by hand</Button>
+    </p>
+    <input
+      ref="file"
+      type="file"
+      accept=".ics,text/calendar"
+      hidden
+      aria-label="A timetable file"
+      @change="take"
+    />
+    <LessonForm :lesson="editing" @keep="keep" @close="editing = null" />
     <Modal
-      :open="editing !== null"
-      :title="editing === 'new' ? 'Add a lesson' : 'Rename this lesson'"
-      :ok-text="editing === 'new' ? 'Add it' : 'Rename it'"
+      :open="copying !== null"
+      title="Copy for another class"
+      ok-text="Copy it"
       cancel-text="Not now"
-      :ok-button-props="{ disabled: !complete }"
-      @ok="keep"
-      @cancel="editing = null"
+      :ok-button-props="{ disabled: !copyFor.trim() }"
+      @ok="copy"
+      @cancel="copying = null"
     >
-      <form class="draft" @submit.prevent="keep">
-        <label>What it is about <Input v-model:value="draft.title" :maxlength="60" /></label>
-        <label>Class <Input v-model:value="draft.class_name" :maxlength="60" /></label>
-        <label>Begins at <Input v-model:value="draft.starts" type="time" /></label>
-        <button type="submit" hidden>Keep</button>
+      <form @submit.prevent="copy">
+        <label>Class <Input v-model:value="copyFor" :maxlength="60" /></label>
+        <p class="soft">Cameras, plates and times are the same; each is changed on its own from then on.</p>
       </form>
     </Modal>
   </main>
@@ -166,15 +182,19 @@ async function bringBack(lesson: Lesson) {
 
 <style scoped>
 .lessons {
-  max-width: 980px;
+  max-width: 1080px;
   width: 100%;
   margin: 0 auto;
   overflow: auto;
 }
-.head {
+.head,
+.row {
   display: flex;
   justify-content: space-between;
   align-items: center;
+  gap: 8px;
+}
+.head {
   margin: 10px 0 14px;
 }
 ol {
@@ -184,60 +204,41 @@ ol {
   display: grid;
   gap: 12px;
 }
-li.card {
+.first {
   display: grid;
-  grid-template-columns: 84px minmax(0, 1fr) auto auto auto;
-  align-items: center;
-  gap: 16px;
-  padding: 16px 18px;
+  gap: 14px;
+  justify-items: start;
+  padding: 40px 44px;
+  margin-top: 60px;
 }
-li.open {
-  border-color: var(--lapis);
-  box-shadow: inset 0 0 0 1px var(--lapis);
+.first h1 {
+  font-size: 26px;
 }
-.starts {
-  font-size: 21px;
+.first p {
+  margin: 0;
+  font-size: 18px;
+  max-width: 56ch;
 }
-.what h2 {
-  font-size: 17px;
+.also {
+  margin-top: 14px;
 }
-.what .chip {
-  margin-top: 6px;
-}
-.draft {
-  display: grid;
-  gap: 12px;
-}
-.what {
-  overflow-wrap: anywhere;
-}
-.quiet {
-  display: flex;
-  color: var(--soft);
-}
-.first,
 .deleted {
-  padding: 18px;
+  padding: 8px 14px;
+  margin-bottom: 12px;
   display: flex;
   gap: 16px;
   align-items: center;
   justify-content: space-between;
 }
-.deleted {
-  padding: 8px 14px;
+.none {
+  margin: 14px 2px;
+}
+details {
+  margin-top: 20px;
+}
+summary {
+  cursor: pointer;
   margin-bottom: 12px;
-}
-.way {
-  margin-top: 22px;
-  padding: 16px 18px;
-  background: none;
-}
-.way ol {
-  grid-template-columns: repeat(3, 1fr);
-  margin-top: 10px;
-}
-.way li {
-  display: grid;
-  gap: 2px;
+  font-weight: 650;
 }
 </style>

@@ -24,7 +24,9 @@ const steps = computed(() =>
     readsTrue: live.learnersReadTrue,
     goingOut: live.state?.going_out ?? false,
     windows: live.state?.outgoing.windows ?? 0,
+    takenBy: live.state?.outgoing.taken_by ?? null,
     microphone: live.microphone,
+    ready: live.state?.ready ?? null,
   }),
 )
 </script>

@@ -3,20 +3,25 @@ import { Button, Modal } from 'ant-design-vue'
 import { useEventListener } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useMicrophones } from '@/sound/microphones'
+import { useTools } from '@/teach/tools'
 import { heard, useKeys } from './keys'
-import { KEYMAP } from './keymap'
-import { useLive } from './live'
+import { KEYMAP, keyShown } from './keymap'
 import { useSentences } from './sentences'
 
 const open = ref(false)
-const live = useLive()
+const tools = useTools()
 const sentences = useSentences()
 const microphones = useMicrophones()
+const shownKeys = (row: { keys: readonly string[]; shown: string }) =>
+  row.keys.map((key, at) => (at ? keyShown(key) : row.shown))
 function mute() {
-  if (live.microphone || microphones.openId) void microphones.open(null)
+  if (microphones.openNow()) void microphones.open(null)
   else sentences.say('All microphones are closed already.')
 }
-const rows = computed(() => heard.flatMap((screen) => [...KEYMAP[screen]]))
+const rows = computed(() => [
+  ...(heard.includes('teach') ? (tools.view?.actions ?? []) : []),
+  ...heard.flatMap((screen) => [...KEYMAP[screen]]),
+])
 useKeys('everywhere', { help: () => (open.value = true), mute, talk: () => void microphones.hold(true) })
 useEventListener(document, 'keyup', (event) => {
   if (event.key.toLowerCase() === 't') void microphones.hold(false)
@@ -30,12 +35,18 @@ useEventListener(window, 'blur', () => void microphones.hold(false)) // a key le
     <dl>
       <template v-for="row in rows" :key="row.shown">
         <dt>
-          <kbd :data-keys="row.keys.join(' ')">{{ row.shown }}</kbd>
+          <kbd
+            v-for="key in row.keys.length > 3 ? [row.shown] : shownKeys(row)"
+            :key="key"
+            :data-keys="row.keys.join(' ')"
+            >{{ key }}</kbd
+          >
         </dt>
         <dd>{{ row.says }}</dd>
       </template>
     </dl>
     <p class="soft">Keys rest while you type. Tab walks through the screen, arrows move inside a list.</p>
+    <RouterLink to="/manual" @click="open = false">Open the manual</RouterLink>
   </Modal>
 </template>
 
@@ -56,5 +67,6 @@ dd {
 }
 kbd {
   white-space: nowrap;
+  margin-right: 4px;
 }
 </style>

@@ -6,7 +6,7 @@ import { useOutgoing } from './outgoing'
 
 const outgoing = useOutgoing()
 const live = useLive()
-const says = computed(() => live.state?.outgoing.window_says ?? null)
+const says = computed(() => live.state?.outgoing.window_says ?? live.state?.outgoing.taker_says ?? null)
 const SAYS = {
   closed: 'The outgoing window is closed. Whoever it was shared with sees nothing of it any more.',
   blocked:
@@ -17,7 +17,9 @@ const SAYS = {
 <template>
   <div v-if="!outgoing.lost && says" class="lost" role="alert">
     <span>{{ says }}</span>
-    <Button v-if="outgoing.mine" type="primary" @click="outgoing.forward">Bring it to the front</Button>
+    <Button v-if="outgoing.mine && live.state?.outgoing.window_says" type="primary" @click="outgoing.forward"
+      >Bring it to the front</Button
+    >
   </div>
   <div v-if="outgoing.lost" class="lost" role="alert">
     <span>{{ SAYS[outgoing.lost] }}</span>

@@ -22,6 +22,17 @@ export function focusOn(selector: string) {
   if (!typing) document.querySelector<HTMLElement>(selector)?.focus()
 }
 
+const frame = () => new Promise((resolve) => requestAnimationFrame(resolve))
+const dialogShown = () =>
+  [...document.querySelectorAll<HTMLElement>('.ant-modal-wrap')].some((one) => one.checkVisibility())
+
+/** Until no dialog is there any more and the last one has given the focus back: on a slow computer that takes its time. */
+export async function dialogsGone() {
+  do await frame()
+  while (dialogShown())
+  await frame()
+}
+
 /**
  * Where the focus goes when what had it is gone: to what stands in its place, as near as it can be; after a dialog to what opened
  * it. Nobody who works by keyboard starts again at the top of the page.

@@ -20,20 +20,20 @@ export const KEYMAP = {
     { do: 'talk', keys: ['t'], shown: 'T, held', says: 'Talk while held; silent while held if one is open' },
   ],
   teach: [
-    ...plates,
     { do: 'call', keys: ['g'], shown: 'G', says: 'Start or stop the practice call' },
+    { do: 'ink', keys: ['i'], shown: 'I', says: 'Draw over the page, or no longer' },
     { do: 'window', keys: ['o'], shown: 'O', says: 'Open the outgoing window' },
-    { do: 'adorn', keys: ['a'], shown: 'A', says: 'Caption and frame on or off' },
-  ],
-  pages: [
-    { do: 'on', keys: ['PageDown'], shown: 'Page Down', says: 'Next page' },
-    { do: 'back', keys: ['PageUp'], shown: 'Page Up', says: 'Previous page' },
   ],
   clip: [
     { do: 'play', keys: ['v'], shown: 'V', says: 'Play or pause the clip' },
     { do: 'sound', keys: ['x'], shown: 'X', says: 'Sound of the clip on or off' },
   ],
-  outgoing: [...plates, { do: 'mute', keys: ['m'], shown: 'M', says: 'Close all microphones' }],
+  outgoing: [
+    ...plates,
+    { do: 'mute', keys: ['m'], shown: 'M', says: 'Close all microphones' },
+    { do: 'sound', keys: ['s'], shown: 'S', says: 'The lesson’s sound in this window, on or off' },
+    { do: 'whole', keys: ['f'], shown: 'F', says: 'Full screen' },
+  ],
   plates: [
     { do: 'choose', keys: DIGITS, shown: '1 … 9', says: 'Choose this plate' },
     { do: 'next', keys: ['n'], shown: 'N', says: 'Choose the next plate' },
@@ -60,3 +60,15 @@ export const KEYMAP = {
 
 export type Keyed = keyof typeof KEYMAP
 export type Action<Screen extends Keyed> = (typeof KEYMAP)[Screen][number]['do']
+
+const WORDS: Record<string, string> = {
+  ' ': 'Space',
+  PageDown: 'PgDn',
+  PageUp: 'PgUp',
+  ArrowLeft: '←',
+  ArrowRight: '→',
+  ArrowUp: '↑',
+  ArrowDown: '↓',
+}
+/** A key as it stands on a button. */
+export const keyShown = (key: string) => WORDS[key] ?? (key.length === 1 ? key.toUpperCase() : key)

@@ -2,7 +2,7 @@ import { useEventListener } from '@vueuse/core'
 import { onScopeDispose, shallowReactive } from 'vue'
 import { KEYMAP, type Action, type Key, type Keyed } from './keymap'
 
-const TYPING =
+export const TYPING =
   'input:not([type=checkbox]):not([type=radio]), textarea, [contenteditable], .ant-modal, .ant-select'
 
 /** Whose keys work just now, in the order they came. */

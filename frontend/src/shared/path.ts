@@ -1,3 +1,5 @@
+import type { Schemas } from '@/api/client'
+
 export interface PathFacts {
   hasPage: boolean
   hasFace: boolean
@@ -5,7 +7,9 @@ export interface PathFacts {
   readsTrue: boolean | null
   goingOut: boolean
   windows: number
+  takenBy: string | null
   microphone: string | null
+  ready: Schemas['SummaryView'] | null
 }
 
 export interface PathStep {
@@ -23,8 +27,8 @@ export function pathSteps(facts: PathFacts): PathStep[] {
     { word: 'Square up', name: 'square-up', to: '/square-up', ...squareState(facts) },
     { word: 'Plates', name: 'plates', to: '/plates', state: 'nothing', says: 'What stands where' },
     { word: 'Sound', name: 'sound', to: '/sound', ...soundState(facts) },
-    later('Way in'),
-    later('Ready'),
+    { word: 'Way in', name: 'way-in', to: '/way-in', ...wayState(facts) },
+    { word: 'Ready', name: 'ready', to: '/ready', ...readyState(facts) },
     {
       word: 'Teach',
       name: 'teach',
@@ -34,6 +38,16 @@ export function pathSteps(facts: PathFacts): PathStep[] {
     },
     later('After'),
   ]
+}
+
+function wayState(facts: PathFacts): Pick<PathStep, 'state' | 'says'> {
+  if (facts.takenBy) return { state: 'done', says: facts.takenBy }
+  return { state: 'nothing', says: 'How it gets into the call' }
+}
+
+function readyState({ ready }: PathFacts): Pick<PathStep, 'state' | 'says'> {
+  if (!ready) return { state: 'nothing', says: 'Seen once a lesson is open' }
+  return { state: ready.verdict === 'holds' ? 'done' : 'attention', says: ready.says }
 }
 
 function later(word: string): PathStep {

@@ -62,12 +62,14 @@ export const useMicrophones = defineStore('microphones', () => {
   const openId = ref<string | null>(null)
   const lastOpen = ref<string | null>(null) // for push to talk
   const looking = ref(false)
-  let line: Promise<unknown> = Promise.resolve() // one after the other, as they were pressed
-  let asked = 0 // presses that are on their way
+  let line: Promise<Schemas['SoundView'] | undefined> = Promise.resolve(undefined) // one after the other, as they were pressed
+  let pressed: { id: string | null; version: number } | null = null // the last press here, until the news are newer
   let lost: { id: string; at: number } | null = null
   const wanted = new Map<string, Processing>() // while open, as declared
 
   const heardOf = () => live.state?.microphone?.id ?? null
+  /** Which one is open: the last press here counts before news that may be older. */
+  const openNow = () => (pressed ? pressed.id : (openId.value ?? heardOf()))
   function capture(id?: string, how: Processing = PLAIN): Promise<MediaStream> {
     if (!navigator.mediaDevices) throw new DOMException('no secure context', 'NotSupportedError')
     const audio = {
@@ -146,12 +148,18 @@ export const useMicrophones = defineStore('microphones', () => {
 
   /** Opens this one and closes all others; null closes all. What is closed is stopped here first, whatever the server says. */
   async function open(id: string | null, beside = false) {
-    asked++
+    const mine = { id, version: Infinity }
+    pressed = mine
     try {
-      return await opened(id, beside)
+      const done = await opened(id, beside)
+      mine.version = done?.version ?? -1 // refused: the news are right
+      return done
     } finally {
-      asked--
+      agree()
     }
+  }
+  function agree() {
+    if (pressed && (live.state?.versions.sound ?? 0) >= pressed.version) pressed = null
   }
   async function opened(id: string | null, beside: boolean) {
     const one = here.value.find((known) => known.id === id)
@@ -191,7 +199,7 @@ export const useMicrophones = defineStore('microphones', () => {
       return
     }
     if (before) return
-    const now = openId.value ?? heardOf()
+    const now = openNow()
     const id = now ? null : (lastOpen.value ?? here.value[0]?.id ?? null)
     if (!now && !id) return sentences.say('No microphone was open yet: open one under Sound first.')
     before = { id: now }
@@ -202,14 +210,19 @@ export const useMicrophones = defineStore('microphones', () => {
    * Another tab opened one, or closed all from the outgoing window: what was open here is stopped. News may be older than the last
    * press here, so they have to stand for a moment.
    */
+  watch(() => live.state, agree)
+  watch(
+    () => live.connected,
+    () => (pressed = null), // another server counts anew
+  )
   watch(heardOf, () => window.setTimeout(settle, STANDS_MS))
   function settle() {
     const mine = openId.value
-    if (!mine || heardOf() === mine || asked > 0) return
+    if (!mine || heardOf() === mine || pressed) return
     openId.value = null
     const sender = sending.get(mine)
     if (sender && !looking.value) stop(mine, sender)
   }
 
-  return { here, trouble, troubles, sending, openId, lastOpen, looking, look, leave, open, process, declare, hold } // prettier-ignore
+  return { here, trouble, troubles, sending, openId, lastOpen, looking, look, leave, open, openNow, process, declare, hold } // prettier-ignore
 })

@@ -25,6 +25,7 @@ const emit = defineEmits<{
   paper: [name: string | null, lying: boolean]
   framing: [name: Framing]
   unbend: []
+  turn: [quarters: number]
 }>()
 
 const stored = useRules()
@@ -62,7 +63,7 @@ function toggle(name: keyof Chain) {
   opened.value = opened.value === name ? null : name
 }
 function quarter(by: number) {
-  set('turn', { quarters: (chain.value.turn.quarters + by + 4) % 4 })
+  emit('turn', (by + 4) % 4)
 }
 function namePaper(value: string) {
   const [name, lying] = value.split(' ')

@@ -1,40 +1,20 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
 import { computed } from 'vue'
-import { useRouter } from 'vue-router'
 import type { SquareUpView } from '@/api/client'
 import { useLive } from '@/shared/live'
-import { useOutgoing } from '@/shared/outgoing'
-import { useSentences } from '@/shared/sentences'
 import VerdictChip from '@/shared/VerdictChip.vue'
+import { PRESSES, type Press } from './presses'
 
 const props = defineProps<{ view: SquareUpView }>()
-const emit = defineEmits<{ take: [way: 'closer' | 'band' | 'sharp'] }>()
+const emit = defineEmits<{ take: [way: Press] }>()
 const live = useLive()
-const router = useRouter()
-const outgoing = useOutgoing()
-const sentences = useSentences()
 
 const learners = computed(() =>
   (live.state?.audiences ?? []).filter((one) => !one.is_teacher && one.smallest_print_pt !== null),
 )
 const shown = computed(() => props.view.device.serves === 'page' && learners.value.length > 0)
 const times = (value: number | null | undefined) => (value ?? 1).toFixed(1)
-const PRESSES = {
-  closer: 'Zoom in',
-  band: 'Show a band',
-  sharp: 'Send more detail',
-  window: 'Open the window',
-  beforehand: 'Add a file',
-} as const
-
-function take(way: keyof typeof PRESSES) {
-  if (way === 'window') {
-    outgoing.open()
-    sentences.say('Share this window in your call.')
-  } else if (way === 'beforehand') void router.push('/kit')
-  else emit('take', way)
-}
 </script>
 
 <template>
@@ -63,7 +43,7 @@ function take(way: keyof typeof PRESSES) {
             }}<template v-if="one.words">, {{ Math.round(one.words) }} words across</template></b
           ></span
         >
-        <Button size="small" @click="take(one.way)">{{ PRESSES[one.way] }}</Button>
+        <Button size="small" @click="emit('take', one.way)">{{ PRESSES[one.way] }}</Button>
       </li>
     </ul>
   </section>

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { Button, Segmented } from 'ant-design-vue'
-import { useElementSize, useEventListener } from '@vueuse/core'
+import { useElementSize, useEventListener, useLocalStorage } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useKeys } from '@/shared/keys'
+import { useControls } from '@/shared/controls'
 import { useLive } from '@/shared/live'
 import { useSentences } from '@/shared/sentences'
 import SurfaceView from '@/shared/SurfaceView.vue'
@@ -11,11 +12,14 @@ import EmptyScreen from '@/shared/EmptyScreen.vue'
 import BenchDesk from './BenchDesk.vue'
 import CornerEditor from './CornerEditor.vue'
 import CorrectionChain from './CorrectionChain.vue'
+import FirstLook from './FirstLook.vue'
 import LightPaths from './LightPaths.vue'
 import PagePicture from './PagePicture.vue'
 import ReadingCards from './ReadingCards.vue'
 import SmallPrint from './SmallPrint.vue'
+import WayChoices from './WayChoices.vue'
 import { useChain } from './chain'
+import { usePresses } from './presses'
 import { cardSays } from './says'
 
 const live = useLive()
@@ -30,17 +34,21 @@ const deviceId = computed(
 )
 const device = computed(() => live.kit?.devices.find((one) => one.id === deviceId.value))
 const guest = computed(() => (deviceId.value ? live.kit?.guests[deviceId.value] : undefined))
-const { view, chain, part, keystone, find, undo, redo, paper, post, framing, advice, board } = useChain(
-  computed(() => device.value?.id),
-)
+const corrected = useChain(computed(() => device.value?.id))
+const { view, chain, part, keystone, find, wayUp, undo, redo, paper, post, framing, board } = corrected
+const controls = useControls(device, guest)
+const take = usePresses(corrected, controls.focus)
+const more = useLocalStorage('square-up-more', false) // how deep this teacher looks
 
 const BESIDES_PX = 356 // heading and light path, and what of it is not the light path
+const SAID_PX = 190 // what stands below the page at first look
 const HEADING_PX = 60
 const room = ref<HTMLElement>()
 const { width: roomWide, height: roomHigh } = useElementSize(room)
 const below = ref<HTMLElement>()
 const { height: pathsHigh } = useElementSize(below)
-const pageHigh = computed(() => roomHigh.value - Math.max(BESIDES_PX, HEADING_PX + pathsHigh.value))
+const besides = computed(() => (more.value ? BESIDES_PX : SAID_PX))
+const pageHigh = computed(() => roomHigh.value - Math.max(besides.value, HEADING_PX + pathsHigh.value))
 const comparing = ref(false)
 const rawAspect = computed(() => (view.value?.feed_width ?? 16) / (view.value?.feed_height ?? 9))
 const card = computed(() => view.value?.card ?? null)
@@ -63,14 +71,6 @@ useKeys('squareUp', {
   up: () => framing('previous'),
   down: () => framing('next'),
 })
-function flip() {
-  const mirror = chain.value?.mirror
-  if (mirror) part('mirror', { left_right: !mirror.left_right, on: true })
-}
-function turn(quarters: number) {
-  const before = chain.value?.turn
-  if (before) part('turn', { quarters: (before.quarters + quarters) % 4, on: true })
-}
 useEventListener(document, 'keyup', (event) => {
   if (event.key.toLowerCase() === 'c') comparing.value = false
 })
@@ -89,7 +89,7 @@ useEventListener(window, 'blur', () => (comparing.value = false))
       press="Choose a camera"
     />
   </main>
-  <main v-else class="screen square-up">
+  <main v-else class="screen square-up" :class="{ more }">
     <section class="camera">
       <div class="head">
         <h1>Camera view</h1>
@@ -121,10 +121,12 @@ useEventListener(window, 'blur', () => (comparing.value = false))
       </div>
       <div v-roving class="presses" role="toolbar" aria-label="Straighten">
         <Button type="primary" @click="find">Square it up <kbd>Q</kbd></Button>
-        <Button @click="useCard">Use the set-up card <kbd>K</kbd></Button>
+        <Button v-if="more" @click="useCard">Use the set-up card <kbd>K</kbd></Button>
         <Button :disabled="!chain?.square.on" @click="leave">Leave as it is <kbd>L</kbd></Button>
+        <BenchDesk v-if="device?.kind === 'bench' && !more" :device-id="device.id" />
       </div>
-      <div v-roving class="also soft">
+      <WayChoices v-if="device && !more" :surface="`page:${device.id}`" @choose="wayUp" />
+      <div v-if="more" v-roving class="also soft">
         <span
           >Print the card: <a href="/api/card/A4.pdf" target="_blank">A4</a> ·
           <a href="/api/card/Letter.pdf" target="_blank">Letter</a> ·
@@ -148,16 +150,14 @@ useEventListener(window, 'blur', () => (comparing.value = false))
         </span>
       </p>
       <p v-if="said" class="card told" role="status">{{ said }}</p>
-      <ReadingCards v-if="view" :view="view" :device="device" :guest="guest" />
-      <SmallPrint v-if="view" :view="view" @take="advice" />
+      <template v-if="view && more">
+        <ReadingCards :view="view" :device="device" :guest="guest" />
+        <SmallPrint :view="view" @take="take" />
+      </template>
     </section>
-    <section class="chain">
+    <section v-if="more" class="chain">
       <div class="head">
         <h1>Corrections</h1>
-        <span v-roving class="steps">
-          <Button size="small" :disabled="!view?.can_undo" @click="undo">Undo <kbd>Z</kbd></Button>
-          <Button size="small" :disabled="!view?.can_redo" @click="redo">Redo <kbd>Y</kbd></Button>
-        </span>
       </div>
       <CorrectionChain
         v-if="view"
@@ -167,12 +167,20 @@ useEventListener(window, 'blur', () => (comparing.value = false))
         @paper="paper"
         @framing="framing"
         @unbend="post('/unbend')"
+        @turn="(quarters) => wayUp(quarters, false)"
       />
     </section>
     <section ref="room" class="result">
       <div class="head">
         <h1>Straightened page</h1>
-        <span class="soft">hold <kbd>C</kbd> to compare</span>
+        <span class="soft compare">hold <kbd>C</kbd> to compare</span>
+        <span v-roving class="steps">
+          <Button size="small" :disabled="!view?.can_undo" @click="undo">Undo <kbd>Z</kbd></Button>
+          <Button size="small" :disabled="!view?.can_redo" @click="redo">Redo <kbd>Y</kbd></Button>
+          <Button size="small" :aria-expanded="more" @click="more = !more">{{
+            more ? 'Less' : 'More'
+          }}</Button>
+        </span>
       </div>
       <div>
         <PagePicture
@@ -186,7 +194,14 @@ useEventListener(window, 'blur', () => (comparing.value = false))
         />
       </div>
       <div ref="below" class="below">
-        <LightPaths v-if="view" :view="view" @flip="flip" @turn="turn" @board="board" />
+        <FirstLook v-if="view && !more" :view="view" :can-refocus="controls.canRefocus.value" @take="take" />
+        <LightPaths
+          v-if="view && more"
+          :view="view"
+          @flip="wayUp(0, true)"
+          @turn="(quarters) => wayUp(quarters, false)"
+          @board="board"
+        />
       </div>
     </section>
   </main>
@@ -195,8 +210,20 @@ useEventListener(window, 'blur', () => (comparing.value = false))
 <style scoped>
 .square-up {
   display: grid;
+  grid-template-columns: minmax(0, 1.15fr) minmax(0, 1fr);
+  gap: 28px;
+}
+.square-up.more {
   grid-template-columns: minmax(0, 1.33fr) 276px minmax(0, 1.1fr);
   gap: 20px;
+}
+.compare {
+  flex: 1;
+  text-align: right;
+  white-space: nowrap;
+}
+.below {
+  margin-top: 12px;
 }
 section {
   min-height: 0;
@@ -254,8 +281,12 @@ h1 {
   padding-inline: 5px;
   font-size: 13.5px;
 }
+.presses :deep(select),
 .also :deep(select) {
   width: auto;
+}
+.presses :deep(select) {
+  margin-left: auto;
 }
 .also {
   display: flex;
@@ -274,12 +305,18 @@ h1 {
 .result {
   overflow-y: auto;
 }
+@media (max-width: 1500px) {
+  .more .compare {
+    display: none; /* the key stands under ? */
+  }
+}
 @media (max-width: 1180px) {
   .presses .ant-btn {
     padding-inline: 7px;
     font-size: 13.5px;
   }
-  .presses kbd {
+  .presses kbd,
+  .more .steps kbd {
     display: none;
   }
   .presses {
@@ -287,7 +324,7 @@ h1 {
     gap: 4px;
     margin: 6px 0 4px;
   }
-  .square-up {
+  .square-up.more {
     grid-template-columns: minmax(0, 1.15fr) 256px minmax(0, 1fr);
     gap: 14px;
   }

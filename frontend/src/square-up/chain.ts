@@ -12,16 +12,11 @@ type Answered = Parameters<typeof answer<unknown>>[0]
 /** openapi-fetch widens tuples on the way out; the document says four corners. */
 const viewOf = (call: Answered) => answer(call) as Promise<SquareUpView>
 
-/** How sure the finder was, and what the card told, holds for as long as its corners stand. */
-function stillSure(next: SquareUpView, before: SquareUpView | null): SquareUpView {
+/** What the card told holds for as long as its corners stand. */
+function withCard(next: SquareUpView, before: SquareUpView | null): SquareUpView {
   const same = JSON.stringify(next.chain.square) === JSON.stringify(before?.chain.square)
   if (!same || !before) return next
-  return {
-    ...next,
-    confidence: next.confidence ?? before.confidence,
-    sure: next.sure ?? before.sure,
-    card: next.card ?? before.card,
-  }
+  return { ...next, card: next.card ?? before.card }
 }
 
 /** The chain of one device: shown at once, sent in order, kept when the hand lets go; what is refused does not stay. */
@@ -32,7 +27,7 @@ export function useChain(deviceId: Ref<string | undefined>) {
   const chain = computed(() => view.value?.chain ?? null)
   const path = (id = deviceId.value ?? '') => ({ params: { path: { device_id: id } } })
   const take = (next: SquareUpView) => {
-    if (next.device.id === deviceId.value) view.value = stillSure(next, view.value)
+    if (next.device.id === deviceId.value) view.value = withCard(next, view.value)
   }
 
   const commands: Commands<SquareUpView> = new Commands(take, () => void looked.again())
@@ -51,10 +46,14 @@ export function useChain(deviceId: Ref<string | undefined>) {
   watch(deviceId, () => (view.value = null))
 
   /** Each command is for the device that it was pressed for, however late its turn comes. */
-  function press(call: (id: string) => Answered) {
+  function press(call: (id: string) => Answered, done: (found: SquareUpView) => void = () => {}) {
     const id = deviceId.value ?? ''
     looked.outdate()
-    return commands.press(() => sentences.attempt(() => viewOf(call(id))))
+    return commands.press(async () => {
+      const found = await sentences.attempt(() => viewOf(call(id)))
+      if (found) done(found)
+      return found
+    })
   }
 
   function part<Name extends keyof Chain>(link: Name, values: Partial<Chain[Name]>, settled = true) {
@@ -78,7 +77,14 @@ export function useChain(deviceId: Ref<string | undefined>) {
     )
   }
 
-  const find = () => press((id) => api.POST('/api/square-up/{device_id}/find', path(id)))
+  const find = () => press((id) => api.POST('/api/square-up/{device_id}/find', path(id)), sayWay)
+  function sayWay(found: SquareUpView) {
+    if (found.way_says) sentences.say(`${found.way_says} Z takes it back.`)
+    else if (found.way_told === false)
+      sentences.say('Its print cannot tell which way round it stands: press the small picture that is right.')
+  }
+  const wayUp = (quarters: number, flip: boolean) =>
+    press((id) => api.PUT('/api/square-up/{device_id}/way-up', { ...path(id), body: { quarters, flip } }))
   const undo = () => press((id) => api.POST('/api/square-up/{device_id}/undo', path(id)))
   const redo = () => press((id) => api.POST('/api/square-up/{device_id}/redo', path(id)))
   const post = (way: '/card' | '/unbend' | '/last-time') =>
@@ -94,5 +100,5 @@ export function useChain(deviceId: Ref<string | undefined>) {
     return press((id) => api.PUT('/api/square-up/{device_id}/paper', { ...path(id), body }))
   }
 
-  return { view, chain, part, keystone, find, undo, redo, paper, post, framing, advice, board }
+  return { view, chain, part, keystone, find, wayUp, undo, redo, paper, post, framing, advice, board }
 }

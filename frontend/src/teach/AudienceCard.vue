@@ -15,7 +15,7 @@ const previewWidth = Math.round(144 * window.devicePixelRatio)
     <button
       class="screen-of"
       :disabled="!running"
-      :aria-label="`Look closer: ${audience.name}`"
+      :aria-label="running ? `Look closer: ${audience.name}` : undefined"
       @click="$emit('closer')"
     >
       <SurfaceView

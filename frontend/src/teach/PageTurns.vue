@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { Button } from 'ant-design-vue'
 import { api, answer, type Device } from '@/api/client'
-import { useKeys } from '@/shared/keys'
 import { useSentences } from '@/shared/sentences'
 
 /** Next and previous page of the slides or pages that are on the plate. */
@@ -14,15 +13,14 @@ async function turn(by: number) {
     answer(api.PUT('/api/kit/devices/{device_id}/page', { params: { path }, body: { by } })),
   )
 }
-useKeys('pages', { on: () => void turn(1), back: () => void turn(-1) })
 </script>
 
 <template>
   <div v-roving class="turns">
     <strong>{{ device.name }}</strong>
     <span class="num">{{ Math.min(device.page + 1, pages) }} of {{ pages }}</span>
-    <Button :disabled="device.page <= 0" @click="turn(-1)">Previous page <kbd>PgUp</kbd></Button>
-    <Button :disabled="device.page >= pages - 1" @click="turn(1)">Next page <kbd>PgDn</kbd></Button>
+    <Button :disabled="device.page <= 0" @click="turn(-1)">Previous page</Button>
+    <Button :disabled="device.page >= pages - 1" @click="turn(1)">Next page</Button>
   </div>
 </template>
 

@@ -29,11 +29,10 @@ defineEmits<{ choose: [plateId: string] }>()
   max-width: 100%;
 }
 .plates {
-  display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(92px, 118px));
+  display: flex;
   gap: 10px;
   align-items: start;
-  overflow-y: auto;
+  overflow-x: auto;
 }
 button {
   appearance: none;
@@ -45,7 +44,8 @@ button {
   color: var(--ink);
   text-align: left;
   cursor: pointer;
-  min-width: 0;
+  flex: 0 1 118px;
+  min-width: 84px;
   overflow-wrap: anywhere;
 }
 .name {

@@ -2,7 +2,6 @@
 import { Button, Modal, Segmented } from 'ant-design-vue'
 import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
-import { RouterLink } from 'vue-router'
 import { api, answer } from '@/api/client'
 import CoversWriting from '@/shared/CoversWriting.vue'
 import CartoucheFrame from '@/shared/CartoucheFrame.vue'
@@ -18,13 +17,30 @@ import AudienceCard from './AudienceCard.vue'
 import ClipBar from './ClipBar.vue'
 import { useLoad } from './load'
 import PageTurns from './PageTurns.vue'
+import MorePanel from './MorePanel.vue'
 import PlateStrip from './PlateStrip.vue'
+import SheetStrip from './SheetStrip.vue'
+import StateLine from './StateLine.vue'
+import StepsCard from './StepsCard.vue'
+import StepsEditor from './StepsEditor.vue'
+import ToolRow from './ToolRow.vue'
+import { useTools } from './tools'
+import { useActionKeys } from './useActionKeys'
+import { useMediaKeys } from './useMediaKeys'
+import { useLook } from './look'
+import InkRow from './InkRow.vue'
+import { useInk } from './ink'
+import { useHand } from './useHand'
 
 const live = useLive()
 const sentences = useSentences()
+const tools = useTools()
+const ink = useInk()
+const more = ref(false)
+const editing = ref(false)
 const closer = ref<string | null>(null)
 const delayMs = ref<number | null>(null)
-const BELOW_PX = 176 // tools and plates under the picture
+const BELOW_PX = 232 // state, tools and plates under the picture
 const TURNS_PX = 56
 const left = ref<HTMLElement>()
 const { width: roomWide, height: roomHigh } = useElementSize(left)
@@ -57,6 +73,22 @@ const unserved = computed(() => {
   return live.kit ? [...new Set(roles)].filter((role) => !served.has(role)) : []
 })
 const trouble = computed(() => live.state?.outgoing.trouble ?? live.state?.call_trouble ?? null)
+/** All that is wrong or worth a look, the worst first: one of them is shown. */
+const troubles = computed(() => [
+  ...live.away.map((device) => ({
+    kind: 'wrong' as const,
+    says: `${device.name}: no picture.`,
+    open: '/kit',
+    opens: 'Open Kit',
+  })),
+  ...unserved.value.map((role) => ({
+    kind: 'wrong' as const,
+    says: `No camera is the ${role}.`,
+    open: '/kit',
+    opens: 'Choose one',
+  })),
+  ...[trouble.value, load.value].flatMap((says) => (says ? [{ kind: 'look' as const, says }] : [])),
+])
 const hears = computed(() => live.state?.learners_hear ?? null)
 const plates = computed(() => live.teach?.plates ?? [])
 const plateOn = computed(() => live.state?.outgoing.plate_id ?? null)
@@ -69,16 +101,8 @@ const SIZES = [
 function noteDelay(drawn: Drawn) {
   if (drawn.delayMs !== null) delayMs.value = (delayMs.value ?? drawn.delayMs) * 0.95 + drawn.delayMs * 0.05
 }
-/** The server is asked for the next one, not for a number: each press counts, however quick they come. */
-async function putOn(body: { plate_id: string } | { number: number } | { by: 1 | -1 }) {
-  await sentences.attempt(() => answer(api.PUT('/api/teach/plate', { body: { by: 0, ...body } })))
-}
-const choose = (plateId: string) => putOn({ plate_id: plateId })
-async function adorn() {
-  const adorns = plates.value.find((one) => one.id === plateOn.value)?.places.some((place) => place.adorns)
-  if (!adorns) return sentences.say('Nothing on this plate to hide: it has no caption, frame or background.')
-  const on = !(live.teach?.adorned ?? true)
-  await sentences.attempt(() => answer(api.PUT('/api/plates/adorned', { body: { on } })))
+async function choose(plateId: string) {
+  await sentences.attempt(() => answer(api.PUT('/api/teach/plate', { body: { plate_id: plateId, by: 0 } })))
 }
 async function toggleCall() {
   const call = running.value ? api.POST('/api/teach/call/stop') : api.POST('/api/teach/call/start')
@@ -91,21 +115,19 @@ async function resize(size: string | number) {
   await live.refresh()
 }
 const outgoing = useOutgoing()
-useKeys('teach', {
-  call: toggleCall,
-  window: outgoing.open,
-  next: () => putOn({ by: 1 }),
-  previous: () => putOn({ by: -1 }),
-  adorn,
-  plate: (event) => putOn({ number: Number(event.key) }),
-})
+useKeys('teach', { call: toggleCall, window: outgoing.open, ink: ink.toggle })
+useActionKeys()
+useMediaKeys()
+const picture = ref<HTMLElement>()
+useHand(picture, ink) // before the closer look: a hand that draws moves nothing else
+useLook(picture)
 </script>
 
 <template>
   <main class="screen teach">
     <section ref="left" class="left" aria-label="Outgoing">
       <CartoucheFrame :live="live.state?.going_out" :style="{ width: `${pictureWidth + 18}px` }">
-        <div class="picture">
+        <div ref="picture" class="picture" :class="{ draws: ink.on }">
           <SurfaceView
             v-if="roomWide"
             surface="outgoing"
@@ -115,26 +137,16 @@ useKeys('teach', {
           />
         </div>
       </CartoucheFrame>
-      <div
-        v-roving
-        class="tools"
-        role="toolbar"
-        aria-label="The call"
-        :style="{ maxWidth: `${pictureWidth + 18}px` }"
-      >
-        <Button :type="'primary'" size="large" :ghost="running" @click="toggleCall"
-          >{{ running ? 'Going out · stop practice call' : 'Start practice call' }} <kbd>G</kbd></Button
-        >
-        <Button size="large" @click="outgoing.open">Open the outgoing window <kbd>O</kbd></Button>
+      <div class="beneath" :style="{ maxWidth: `${pictureWidth + 18}px` }">
+        <StateLine :troubles="troubles" />
         <span class="fill" />
-        <Segmented
-          v-radios
-          :value="live.teach?.outgoing_size"
-          :options="SIZES"
-          aria-label="Outgoing size"
-          @change="resize"
-        />
+        <div v-roving class="tools" role="toolbar" aria-label="The call">
+          <Button type="primary" :ghost="running" @click="toggleCall"
+            >{{ running ? 'Going out · stop practice call' : 'Start practice call' }} <kbd>G</kbd></Button
+          >
+        </div>
       </div>
+      <ToolRow @more="more = true" />
       <ClipBar
         v-if="clip && live.feeds.get(clip.id)"
         :device="clip"
@@ -142,9 +154,23 @@ useKeys('teach', {
         :files="live.kit!.files[clip.id]!"
       />
       <PageTurns v-if="turned" :device="turned" :pages="live.kit?.files[turned.id]?.pages ?? 0" />
-      <PlateStrip :plates="plates" :rects="live.teach?.rects ?? {}" :on="plateOn" @choose="choose" />
+      <InkRow v-if="ink.on" />
+      <div v-else class="strips">
+        <PlateStrip :plates="plates" :rects="live.teach?.rects ?? {}" :on="plateOn" @choose="choose" />
+        <SheetStrip />
+      </div>
     </section>
     <aside aria-label="Through their eyes">
+      <StepsCard @edit="editing = true" />
+      <div v-if="tools.view?.held && tools.view.held.by !== 'sheet'" class="card underneath">
+        <SurfaceView
+          :surface="`page:${tools.view.held.device_id}`"
+          :width="144"
+          :fps="8"
+          label="The page as it lies there now"
+        />
+        <p><b>The page now</b><br /><span class="soft">Only you see it.</span></p>
+      </div>
       <h2>Through their eyes</h2>
       <AudienceCard
         v-for="audience in live.state?.audiences ?? []"
@@ -165,18 +191,19 @@ useKeys('teach', {
         <span v-if="delayMs !== null" title="From the camera to this screen"
           >{{ Math.round(delayMs) }} ms</span
         >
-        <span>{{ live.state?.outgoing.width }}×{{ live.state?.outgoing.height }}</span>
       </p>
-      <VerdictChip v-for="device in live.away" :key="device.id" kind="wrong" role="alert"
-        >{{ device.name }}: no picture. <RouterLink to="/kit">Open Kit</RouterLink></VerdictChip
-      >
-      <VerdictChip v-for="role in unserved" :key="role" kind="wrong" role="alert"
-        >No camera is the {{ role }}. <RouterLink to="/kit">Choose one</RouterLink></VerdictChip
-      >
+      <Button @click="outgoing.open">Open the outgoing window <kbd>O</kbd></Button>
+      <Segmented
+        v-radios
+        :value="live.teach?.outgoing_size"
+        :options="SIZES"
+        aria-label="Outgoing size"
+        @change="resize"
+      />
       <CoversWriting />
-      <VerdictChip v-if="trouble" kind="look" role="status">{{ trouble }}</VerdictChip>
-      <VerdictChip v-if="load" kind="look" role="status">{{ load }}</VerdictChip>
     </aside>
+    <MorePanel v-model:open="more" />
+    <StepsEditor v-model:open="editing" />
     <Modal
       :open="!!seen && running"
       :title="`${seen?.name}: as it stands there`"
@@ -234,11 +261,43 @@ useKeys('teach', {
 .picture {
   aspect-ratio: 16/9;
 }
+.draws {
+  cursor: crosshair;
+  touch-action: none;
+}
 .tools {
   display: flex;
   gap: 8px;
   align-items: center;
-  flex-wrap: wrap;
+  flex: none;
+}
+.beneath {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  min-height: 40px;
+}
+.beneath .ant-btn {
+  min-height: 40px;
+}
+.strips {
+  display: flex;
+  gap: 14px;
+  align-items: start;
+  min-width: 0;
+}
+.strips > :first-child {
+  flex: 1;
+  min-width: 0;
+}
+.underneath {
+  display: grid;
+  grid-template-columns: 144px 1fr;
+  gap: 12px;
+  padding: 8px 10px;
+  align-items: center;
+  min-height: 96px;
+  font-size: 13.5px;
 }
 .fill {
   flex: 1;

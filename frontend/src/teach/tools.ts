@@ -1,0 +1,42 @@
+import { defineStore } from 'pinia'
+import { shallowRef } from 'vue'
+import { api, answer, type Schemas } from '@/api/client'
+import { Commands } from '@/shared/commands'
+import { useFetched } from '@/shared/fetched'
+import { useLive } from '@/shared/live'
+import { useSentences } from '@/shared/sentences'
+import type { ActionName } from './actions'
+import { useTicking } from './ticking'
+
+export type Tools = Schemas['ToolsView']
+
+/** The lesson's tools: what they are set to, and every action by its one name. */
+export const useTools = defineStore('tools', () => {
+  const live = useLive()
+  const sentences = useSentences()
+  const view = shallowRef<Tools | null>(null)
+  const { told: heard, counting, heldS } = useTicking(view)
+
+  function take(next: Tools) {
+    view.value = next
+    heard()
+  }
+  const told = useFetched(
+    () => live.signature('lesson', 'kit', 'plates', 'teach', 'sheets', 'chain:'),
+    () => live.state,
+    () => answer(api.GET('/api/teach/tools')),
+    take,
+  )
+  const commands = new Commands<Tools>((next) => {
+    told.outdate()
+    take(next)
+    if (next.said) sentences.say(next.said)
+  })
+  const ask = (work: () => Promise<Tools>) => commands.press(() => sentences.attempt(work))
+  const act = (action: ActionName, number?: number) =>
+    ask(() => answer(api.POST('/api/teach/actions', { body: { action, number: number ?? null, press: '' } })))
+  const look = (body: Schemas['LookAsked']) => ask(() => answer(api.PUT('/api/teach/look', { body })))
+
+  const keyOf = (name: ActionName) => view.value?.actions.find((one) => one.name === name)?.shown ?? ''
+  return { view, ask, act, look, counting, heldS, keyOf, refresh: told.again }
+})

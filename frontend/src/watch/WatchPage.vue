@@ -1,0 +1,142 @@
+<script setup lang="ts">
+import { Button, ConfigProvider, Input } from 'ant-design-vue'
+import { onBeforeUnmount, onMounted, ref } from 'vue'
+import { theme } from '@/shared/theme'
+import { enter, token, Watching, type WatchState } from './whep'
+
+const video = ref<HTMLVideoElement>()
+const state = ref<WatchState>('code')
+const sentence = ref<string | null>(null)
+const code = ref('')
+const name = ref('Board')
+const silent = ref(true)
+let watching: Watching | null = null
+
+async function come() {
+  sentence.value = null
+  try {
+    await enter(code.value, name.value.trim() || 'Board')
+    history.replaceState(null, '', location.pathname)
+    watch()
+  } catch (error) {
+    sentence.value = (error as Error).message
+  }
+}
+function watch() {
+  watching ??= new Watching(video.value!, (now, said) => {
+    state.value = now
+    sentence.value = said ?? null
+  })
+  void watching.start()
+}
+const whole = () => void document.documentElement.requestFullscreen().catch(() => {})
+
+onMounted(() => {
+  code.value = location.hash.slice(1)
+  if (token.get() && !code.value) watch()
+})
+onBeforeUnmount(() => watching?.stop())
+</script>
+
+<template>
+  <ConfigProvider :theme="theme">
+    <main>
+      <video
+        v-show="state !== 'code'"
+        ref="video"
+        autoplay
+        playsinline
+        :muted="silent"
+        aria-label="The lesson’s picture"
+        @dblclick="whole"
+      />
+      <p v-if="state === 'asking' || state === 'waiting'" class="moment" role="status">
+        {{ state === 'waiting' ? 'One moment: the picture comes back by itself' : 'One moment' }}
+      </p>
+      <div v-if="state !== 'code'" class="tools">
+        <Button @click="whole">Full screen</Button>
+        <Button @click="silent = !silent">{{ silent ? 'Turn the sound on' : 'Turn the sound off' }}</Button>
+      </div>
+      <form v-if="state === 'code'" class="card" @submit.prevent="come">
+        <h1>Watch the lesson on this screen</h1>
+        <p v-if="sentence" class="refused" role="alert">{{ sentence }}</p>
+        <label
+          >The six characters on the teacher’s screen
+          <Input
+            v-model:value="code"
+            class="code"
+            size="large"
+            :maxlength="8"
+            autocomplete="off"
+            spellcheck="false"
+        /></label>
+        <label>What this screen is called <Input v-model:value="name" :maxlength="60" /></label>
+        <Button type="primary" size="large" html-type="submit" :disabled="code.trim().length < 6"
+          >Watch</Button
+        >
+        <p class="soft">
+          This screen sees what goes out of Cartouche, and can do nothing else. It stays silent.
+        </p>
+      </form>
+    </main>
+  </ConfigProvider>
+</template>
+
+<style scoped>
+main {
+  flex: 1;
+  display: grid;
+  place-items: center;
+  background: var(--paper);
+  position: relative;
+  overflow: hidden;
+}
+video {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+  object-fit: contain;
+}
+.moment {
+  position: absolute;
+  padding: 14px 22px;
+  border-radius: 12px;
+  background: var(--sheet);
+}
+.tools {
+  position: absolute;
+  right: 12px;
+  bottom: 12px;
+  display: flex;
+  gap: 8px;
+  opacity: 0;
+}
+main:hover .tools,
+.tools:focus-within {
+  opacity: 1;
+}
+form {
+  display: grid;
+  gap: 16px;
+  padding: 22px 24px;
+  width: min(440px, 94vw);
+}
+label {
+  display: grid;
+  gap: 8px;
+  font-weight: 600;
+}
+.code {
+  font: 700 30px var(--figures);
+  letter-spacing: 0.2em;
+  text-transform: uppercase;
+  text-align: center;
+}
+.refused {
+  padding: 10px 14px;
+  border-radius: 10px;
+  background: var(--carnelian-tint);
+  color: var(--carnelian);
+}
+</style>

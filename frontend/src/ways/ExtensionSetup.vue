@@ -1,0 +1,66 @@
+<script setup lang="ts">
+import { Button } from 'ant-design-vue'
+import type { Schemas } from '@/api/client'
+import { useWays } from './ways'
+
+defineProps<{ view: Schemas['WaysView'] }>()
+const ways = useWays()
+</script>
+
+<template>
+  <div v-if="view.code" class="pairing" role="alert">
+    <p>An extension asks to be paired. Does it show the same code?</p>
+    <output class="num">{{ view.code }}</output>
+    <div class="row">
+      <Button type="primary" @click="ways.paired(view.code)">The same</Button>
+      <Button @click="ways.refused">Not the same</Button>
+    </div>
+  </div>
+  <template v-else-if="!view.paired">
+    <p><strong>Once, on this computer:</strong></p>
+    <ol>
+      <li>
+        Open <span class="num">chrome://extensions</span>, switch Developer mode on, press Load unpacked.
+      </li>
+      <li>
+        Choose this folder: <span class="num folder">{{ view.extension_folder }}</span>
+      </li>
+      <li>Press the extension’s icon, then Pair.</li>
+    </ol>
+  </template>
+  <div v-else class="row">
+    <span class="paired">The extension is paired.</span>
+    <Button size="small" @click="ways.unpair">Unpair</Button>
+  </div>
+</template>
+
+<style scoped>
+.pairing {
+  display: grid;
+  gap: 8px;
+  padding: 12px;
+  border-radius: 10px;
+  background: var(--lapis-tint);
+}
+output {
+  font-size: 26px;
+  letter-spacing: 0.12em;
+}
+.row {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+}
+.paired {
+  color: var(--malachite);
+  font-weight: 650;
+}
+ol {
+  margin: 0;
+  padding-left: 20px;
+}
+.folder {
+  overflow-wrap: anywhere;
+  font-size: 13px;
+}
+</style>

@@ -1,0 +1,63 @@
+import { defineStore } from 'pinia'
+import { shallowRef } from 'vue'
+import { api, answer, type Schemas } from '@/api/client'
+import { useFetched } from '@/shared/fetched'
+import { useLive } from '@/shared/live'
+import { useSentences } from '@/shared/sentences'
+
+export type Way = Schemas['WayView']
+export type Viewers = Schemas['Viewers']
+export type CallKind = Schemas['CallKind']
+
+const EVERY_MS = 2000 // delays and rates move on without a version of their own
+
+/** The ways into the call with what each gives; looked at only while the screen is open. */
+export const useWays = defineStore('ways', () => {
+  const live = useLive()
+  const sentences = useSentences()
+  const view = shallowRef<Schemas['WaysView'] | null>(null)
+  const look = useFetched(
+    () => live.signature('ways', 'call', 'plates', 'lesson', 'kit', 'chain:', 'page:'),
+    () => live.state,
+    () => answer(api.GET('/api/ways')),
+    (next) => (view.value = next),
+  )
+  const take = (next: Schemas['WaysView'] | undefined) => {
+    if (!next) return
+    look.outdate()
+    view.value = next
+  }
+
+  const change = async (call: () => Promise<Schemas['WaysView']>) => take(await sentences.attempt(call))
+  async function press(call: () => Promise<unknown>): Promise<boolean> {
+    const done = await sentences.attempt(async () => {
+      await call()
+      return true
+    })
+    await look.again()
+    return done ?? false
+  }
+
+  return {
+    view,
+    again: look.again,
+    EVERY_MS,
+    viewers: (viewers: Viewers[]) =>
+      change(() => answer(api.PUT('/api/ways/viewers', { body: { viewers } }))),
+    call: (kind: CallKind) => change(() => answer(api.PUT('/api/ways/call', { body: kind }))),
+    paired: (code: string) => press(() => answer(api.POST('/api/ways/pairing', { body: { code } }))),
+    refused: () => press(() => answer(api.DELETE('/api/ways/pairing'))),
+    unpair: () => press(() => answer(api.DELETE('/api/ways/extension'))),
+    invite: () => press(() => answer(api.POST('/api/ways/invitation', { body: {} }))),
+    withdraw: () => press(() => answer(api.DELETE('/api/ways/invitation'))),
+    forget: (id: string) =>
+      press(() =>
+        answer(api.DELETE('/api/ways/watchers/{watcher_id}', { params: { path: { watcher_id: id } } })),
+      ),
+    networkCamera: (on: boolean) =>
+      press(() => answer(api.PUT('/api/ways/network-camera', { body: { on } }))),
+    device: (path: string | null) => press(() => answer(api.PUT('/api/ways/device', { body: { path } }))),
+    server: (body: Schemas['ServerAddress']) => press(() => answer(api.PUT('/api/ways/server', { body }))),
+    stopServer: () => press(() => answer(api.DELETE('/api/ways/server'))),
+  }
+})
