@@ -10,7 +10,7 @@ import numpy as np
 from cartouche.bench.camera import Camera, Light, Lying, Pose, photograph, true_corners
 from cartouche.bench.desks import desk
 from cartouche.bench.papers import contour_sheet
-from cartouche.core.call.audience import AUDIENCES, by_window, layer_named
+from cartouche.core.call.audience import AUDIENCES, STAGED
 from cartouche.core.pictures import Frame, Size
 from cartouche.core.plates.model import Place
 from cartouche.core.plates.placing import placing
@@ -35,6 +35,7 @@ WITHIN = 0.10
 EDGE_PX = 12
 GRID = 24  # spots each way across the place at which the page's detail is measured
 LEARNERS = [audience for audience in AUDIENCES if not audience.is_teacher]
+STAGED_LEARNERS = [audience for audience in STAGED if not audience.is_teacher]
 PLATES = [plate for plate in READY_MADE if any(getattr(place.content, "role", "") == "page" for place in plate.places)]
 
 
@@ -79,7 +80,7 @@ def come_true(advice: Advice, now: Situation, truth: np.ndarray) -> tuple[float,
     """Smallest print (the worst audience) and words across, from the page's true corners in the feed and where they then stand."""
     chain = advice.chain or now.page.chain
     outgoing = FULL if advice.way == "sharp" else now.outgoing
-    audiences = [by_window(audience) for audience in now.audiences] if advice.way == "window" else now.audiences
+    audiences = now.staged if advice.way == "window" else now.audiences
     placed = placing(now.laid(chain), chain, now.page.feed, outgoing)
     page_mm = Size(210.0, 297.0)
     to_feed = solve_homography(rectangle(page_mm), truth)
@@ -89,7 +90,7 @@ def come_true(advice: Advice, now: Situation, truth: np.ndarray) -> tuple[float,
     spots = transform(np.linalg.inv(to_outgoing), np.stack([x.ravel(), y.ravel()], axis=1))
     spots = spots[((spots >= 0) & (spots <= page_mm)).all(axis=1)]
     detail = smallest_stretch(to_feed, spots), smallest_stretch(to_outgoing, spots)
-    points = max(smallest_print(*detail, outgoing, layer_named(audience.layer), audience).points for audience in audiences)
+    points = max(smallest_print(*detail, outgoing, audience).points for audience in audiences)
     middle = (box.y0 + box.y1) / 2
     ends = transform(np.linalg.inv(to_outgoing), np.array([[box.x0, middle], [box.x1, middle]], np.float64))
     return points, float(np.linalg.norm(ends[1] - ends[0])) / (WORD_EM * now.asks_pt * MM_PER_POINT)
@@ -122,7 +123,9 @@ def main(scenes: int = 40) -> dict[str, object]:
         def laid(chain: Chain, setup: Setup = setup, feeds: Feeds = feeds, size: Size = size) -> Place:
             return laid_by(setup, feeds, size, chain)
 
-        now = Situation(PagePicture(chain, FEED, 0, asks_pt=asks_pt), laid, size, LEARNERS, asks_pt, 2.5 * asks_pt * MM_PER_POINT)
+        now = Situation(
+            PagePicture(chain, FEED, 0, asks_pt=asks_pt), laid, size, LEARNERS, asks_pt, 2.5 * asks_pt * MM_PER_POINT, STAGED_LEARNERS
+        )
         for advice in advise(now, FULL if size is HD else None):
             if advice.worst is None or advice.words is None:
                 continue

@@ -1,7 +1,8 @@
 """What the desk's own work costs: 1920x1080 out from two 1080p feeds, one straightened, both placed, encoded for one viewer.
 
-core_share: CPU time of one picture times 30, of one core.  ratio_planes, ratio_bgr: correct + compose against the same
-OpenCV calls written bare for this one case, on planes and in BGR (there with the conversion that cameras then need).
+core_share: CPU time of one picture times 30, of one core; tools_core_share: the same with ink and timer;
+gliding_core_share: and a closer look on its way.  ratio_planes, ratio_bgr: correct + compose against the same OpenCV
+calls written bare for this one case, on planes and in BGR (there with the conversion that cameras then need).
 The cases take turns within each round, so a noisy machine disturbs them alike.
 """
 
@@ -9,21 +10,27 @@ import json
 import sys
 import time
 from collections.abc import Callable
+from dataclasses import replace
 
 import cv2
 import numpy as np
 
+from benchmarks.ink import strokes
 from cartouche.bench.camera import true_corners
 from cartouche.bench.devices import DOCUMENT_CAMERA, SHEET_LIES, document_camera, settled
 from cartouche.bench.papers import A4_MM
 from cartouche.bench.presenter import Presenter
 from cartouche.core.pictures import Frame, Size, YuvColour, index_matrix, scaling
 from cartouche.core.plates.compose import Composer, Layer
-from cartouche.core.plates.model import Place
+from cartouche.core.plates.model import Place, Plate
 from cartouche.core.plates.placing import placing, shrink_level
 from cartouche.core.straighten.chain import Chain, FrameLink
 from cartouche.core.straighten.square_up import square_of
+from cartouche.core.teach.timer import Timer
 from cartouche.live.hub import encode
+from cartouche.live.ink_room import InkRoom
+from cartouche.live.setup import Setup
+from cartouche.live.timer_picture import TimerPicture
 
 OUT = Size(1920, 1080)
 ROUNDS = 120
@@ -91,6 +98,29 @@ def bare_bgr(layers: list[Layer]) -> Callable[[], None]:
     return run
 
 
+def with_tools(layers: list[Layer], composer: Composer, *, gliding: bool) -> Callable[[], Frame]:
+    """The same with ink of twenty strokes, one more under a hand, and the timer; gliding: a closer look is on its way besides."""
+    page, face = layers
+    room, clock, plate = InkRoom(lambda: None), TimerPicture(), Plate(id="p", name="P", places=(page.place, face.place))
+    room.change("page", lambda ink: ink.settled(strokes(20)))
+    setup, steps, number = Setup(plate=plate, timer=Timer().pressed(0.0)), 60, 0
+    glide = [page.chain.model_copy(update={"frame": FrameLink(zoom=2.0 + 0.01 * step, y=0.4)}) for step in range(steps)]
+
+    def run() -> Frame:
+        nonlocal number
+        number += 1
+        chain, now_s = glide[number % steps if gliding else 0], number / 30
+        over = room.over("page", page.place, chain, page.frame.size, OUT, now_s)
+        if number % 40 == 1:
+            room.end("hand")
+            room.change("page", lambda ink: ink.settled(strokes(20)))
+            room.begin("hand", "pen", "#A93226", 0.8, (0.2, 0.4, 1.0), now_s)
+        room.move("hand", [(0.2 + 0.008 * (number % 40), 0.4, 1.0, now_s)])
+        return composer.compose([replace(page, chain=chain, over=over), face, *clock.layers(setup, plate, None, OUT, now_s)], 0.0)
+
+    return run
+
+
 def _i420(frame: Frame) -> np.ndarray:
     return np.concatenate([plane.reshape(-1, 1920) for plane in frame.planes])
 
@@ -100,11 +130,14 @@ def main(rounds: int = ROUNDS) -> dict[str, float]:
     layers = case()
     composer = Composer(OUT, BACKGROUND)
     planes, bgr = bare_planes(layers), bare_bgr(layers)
+    tools, gliding = (with_tools(layers, Composer(OUT, BACKGROUND), gliding=moves) for moves in (False, True))
     works: tuple[Callable[[], object], ...] = (
         lambda: composer.compose(layers, 0.0),
         planes,
         bgr,
         lambda: encode(composer.compose(layers, 0.0), 1),
+        lambda: encode(tools(), 1),
+        lambda: encode(gliding(), 1),
     )
     spent = np.zeros((rounds, len(works)))
     for number in range(-10, rounds):
@@ -113,11 +146,13 @@ def main(rounds: int = ROUNDS) -> dict[str, float]:
             work()
             if number >= 0:
                 spent[number, which] = time.thread_time() - begun
-    ours, on_planes, in_bgr, whole = np.median(spent, axis=0)
+    ours, on_planes, in_bgr, whole, in_use, on_the_way = np.median(spent, axis=0)
     return {
         "core_share": round(30 * float(whole), 3),
         "ratio_planes": round(float(ours / on_planes), 3),
         "ratio_bgr": round(float(ours / in_bgr), 3),
+        "tools_core_share": round(30 * float(in_use), 3),
+        "gliding_core_share": round(30 * float(on_the_way), 3),
         "fps": round(1 / float(whole), 1),
         "compose_ms": round(1000 * float(ours), 2),
         "planes_ms": round(1000 * float(on_planes), 2),

@@ -15,7 +15,7 @@ from cartouche.bench.call import CallCodec
 from cartouche.bench.camera import Camera, Grain, Light, Lying, Pose, photograph, true_corners
 from cartouche.bench.desks import desk
 from cartouche.bench.papers import Paper
-from cartouche.core.call.audience import AUDIENCES, Audience, layer_named
+from cartouche.core.call.audience import AUDIENCES, Audience
 from cartouche.core.pictures import Frame, Size, yuv_of_hex
 from cartouche.core.plates.compose import Composer, Layer
 from cartouche.core.plates.model import Place
@@ -52,7 +52,7 @@ def samples() -> tuple[Paper, list["Line"]]:
 
 def seen_by(audience: Audience, outgoing: Frame) -> Frame:
     """What stands on the learner's screen: the layer the call sends, squeezed by its codec, in the audience's tile."""
-    layer = layer_named(audience.layer)
+    layer = audience.layer
     sent = _fitted(outgoing, layer.width, layer.height)
     codec = CallCodec(layer)
     through = None
@@ -115,7 +115,7 @@ def smallest_computed(
     spare: dict[int, list[float]] = {}
     for (points, _, _), corners in lines:
         detail = (smallest_stretch(to_feed, corners), smallest_stretch(to_outgoing, corners))
-        spare.setdefault(points, []).append(points - smallest_print(*detail, size, layer_named(audience.layer), audience).points)
+        spare.setdefault(points, []).append(points - smallest_print(*detail, size, audience).points)
     sizes = np.array(sorted(spare), np.float64)
     return crossing(sizes, np.array([min(spare[int(points)]) for points in sizes]), 0.0)
 

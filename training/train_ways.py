@@ -58,7 +58,7 @@ class Windows(IterableDataset):
             ink = ink_map(page)
             lines = find_lines(ink)
             random.shuffle(lines)
-            cut, vertical = windows(ink, lines, most=24 if is_text else 12)
+            cut, vertical, _ = windows(ink, lines, most=24 if is_text else 12)
             kept += [(window[0], bool(is_text and not down)) for window, down in zip(cut, vertical, strict=True)]
             for _ in range(USES * len(cut) if len(kept) > 1500 else 0):
                 window, is_print = kept[int(random.integers(len(kept)))]
