@@ -87,3 +87,10 @@ def test_the_set_up_card_is_written_to_print(tmp_path: Path, capsys: pytest.Capt
     assert "100 %" in capsys.readouterr().out
     assert cli.main(["card", "--out", str(tmp_path / "nowhere" / "card.pdf")]) == 1
     assert "--out" in capsys.readouterr().err
+
+
+@pytest.mark.parametrize("fps", ["4", "61", "nan", "many"])
+def test_so_many_pictures_a_second_cannot_go_out(fps: str, capsys: pytest.CaptureFixture[str]) -> None:
+    with pytest.raises(SystemExit):
+        cli.main(["serve", "--fps", fps])
+    assert f"{fps} is no number of pictures from 5 to 60" in capsys.readouterr().err

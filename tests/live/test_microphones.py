@@ -1,5 +1,7 @@
 """The room of the microphones: one is open, what nobody sends is not here, memory stays bounded."""
 
+import threading
+
 import numpy as np
 import pytest
 
@@ -72,3 +74,23 @@ def test_it_keeps_no_more_than_the_window_and_no_more_than_so_many() -> None:
     microphones.facts(now)
     assert microphones._by_id["0"]._voice.size <= WINDOW_S * 16_000 / 512
     microphones.take("nobody", 0, np.ones(BLOCK, np.int16), 0.0)
+
+
+def test_while_one_judges_another_is_told_what_is_known_at_once() -> None:
+    judges, goes_on = threading.Event(), threading.Event()
+
+    def slow(samples: np.ndarray) -> np.ndarray:
+        judges.set()
+        goes_on.wait(20)
+        return np.zeros(samples.size // 512)
+
+    microphones = Microphones(lambda: slow)
+    microphones.join("a", "Lapel")
+    now = play(microphones, "a", microphone("well", 2.0, 3), 100.0)
+    judging = threading.Thread(target=microphones.facts, args=(now,))
+    judging.start()
+    assert judges.wait(20)
+    assert microphones.facts(now)[0].heard is None
+    goes_on.set()
+    judging.join()
+    assert microphones.facts(now)[0].heard is not None

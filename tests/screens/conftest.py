@@ -14,12 +14,15 @@ from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expec
 from cartouche.bench.devices import CLIP_MIRROR, sheet_view
 from cartouche.bench.papers import contour_sheet
 from cartouche.bench.presenter import Presenter
+from cartouche.core.call.audience import FIRST_VIEWERS
+from cartouche.core.call.kinds import KINDS
 from cartouche.core.pictures import Frame, Size, bgr_from_frame
 from cartouche.demo.lesson import DEVICES, KIT, LESSONS, first_chain
-from tests.helpers import Application
+from tests.helpers import SLOWEST_S, Application
 
 CHROMIUM = "/usr/bin/chromium"
-expect.set_options(timeout=15_000)  # a shared machine: what comes at all counts, not how soon
+expect.set_options(timeout=1000 * SLOWEST_S)
+FEW = ("--fps", "12")  # what a screen says and does is the same, in less than half of the time
 FAKE_CAMERA = ("--use-fake-ui-for-media-stream", "--use-fake-device-for-media-stream")
 
 
@@ -40,7 +43,7 @@ def browser(playwright: Playwright) -> Iterator[Browser]:
 def warm_demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
     """One process for all tests: drawing the bench's scene anew for each would take most of the time."""
     application = Application(tmp_path_factory.mktemp("data"))
-    application.more = ["--warm-up", "7"]
+    application.more = ["--warm-up", "9", *FEW]
     application.start()
     yield application
     application.stop()
@@ -49,6 +52,7 @@ def warm_demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]
 @pytest.fixture(scope="session")
 def warm_serve(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
     application = Application(tmp_path_factory.mktemp("real"), command="serve")
+    application.more = [*FEW]
     application.start()
     yield application
     application.stop()
@@ -79,6 +83,8 @@ def as_demo(app: Application) -> None:
     app.ask("PUT", "/api/teach/outgoing", {"size": "720p"})
     app.ask("PUT", "/api/kits/open", {"kit_id": KIT.id})
     app.ask("PUT", "/api/sound/kit", {})
+    as_first_ways(app)
+    as_first_tools(app)
     app.ask("PUT", "/api/sound/open", {"id": None})
     app.ask("PUT", f"/api/square-up/{DEVICES[0].id}/board", {"fed_by": "nothing"})
     app.ask("DELETE", "/api/guests/invitation")
@@ -90,6 +96,36 @@ def as_demo(app: Application) -> None:
         app.ask("PATCH", f"/api/kit/devices/{device.id}", wanted)
         app.ask("PUT", f"/api/kit/devices/{device.id}/fault", {"fault": None})
         app.ask("PUT", f"/api/square-up/{device.id}/chain", {"chain": first_chain(device).model_dump()})
+
+
+def as_first_tools(app: Application) -> None:
+    """Nothing held, prepared or kept, the timer as it was set first."""
+    tools = app.get("/api/teach/tools")
+    for one in tools["actions"]:
+        if one["own"]:
+            app.ask("PUT", "/api/teach/keys", {"action": one["name"], "key": None})
+    if tools["held"]:
+        app.ask("POST", "/api/teach/actions", {"action": "live"})
+    for one in tools["steps"]:
+        app.ask("DELETE", f"/api/teach/steps/{one['step']['id']}")
+    for sheet in tools["sheets"]:
+        app.ask("DELETE", f"/api/teach/sheets/{sheet['id']}")
+    if tools["auto_hold"]:
+        app.ask("PUT", "/api/teach/auto-hold", {"on": False})
+    if tools["timer"]["shown"] or tools["timer"]["counted_s"] or tools["timer"]["total_s"] != 300:
+        app.ask("PUT", "/api/teach/timer", {"shown": False, "way": "down", "total_s": 300})
+
+
+def as_first_ways(app: Application) -> None:
+    """The first audiences and kind of call, and nobody who takes or watches."""
+    view = app.get("/api/ways")
+    app.ask("PUT", "/api/ways/viewers", {"viewers": [one.model_dump() for one in FIRST_VIEWERS]})
+    app.ask("PUT", "/api/ways/call", KINDS[0].model_dump())
+    app.ask("DELETE", "/api/ways/server")
+    app.ask("DELETE", "/api/ways/pairing")
+    app.ask("DELETE", "/api/ways/invitation")
+    for one in view["watchers"]:
+        app.ask("DELETE", f"/api/ways/watchers/{one['id']}")
 
 
 def as_new(app: Application) -> None:
@@ -107,9 +143,18 @@ def fill(app: Application, folder: Path) -> None:
     """A lesson whose page and face are two pictures, put in as a teacher would."""
     app.ask("POST", "/api/lessons", {"title": "Reading the ground", "class_name": "9B", "starts": "08:55"})
     cv2.imwrite(str(folder / "page.png"), cv2.resize(contour_sheet().picture, (840, 1188), interpolation=cv2.INTER_AREA))
+    put_in(app, folder / "page.png", "page", "Contour sheet")
+    add_face(app, folder)
+
+
+def add_face(app: Application, folder: Path) -> None:
+    """A still picture of a face serves as face."""
     cv2.imwrite(str(folder / "face.png"), bgr_from_frame(Presenter(Size(1280, 720)).picture(1.0, 0.0)))
-    for role, name in (("page", "Contour sheet"), ("face", "Face")):
-        app.send(f"/api/kit/files?name={quote(name)}.png&kind=pages&serves={role}", (folder / f"{role}.png").read_bytes())
+    put_in(app, folder / "face.png", "face", "Face")
+
+
+def put_in(app: Application, picture: Path, role: str, name: str) -> None:
+    app.send(f"/api/kit/files?name={quote(name)}.png&kind=pages&serves={role}", picture.read_bytes())
 
 
 @pytest.fixture
@@ -128,8 +173,9 @@ def page(browser: Browser, app: Application, troubles: list[str]) -> Iterator[Pa
 
 def watched(context: BrowserContext, troubles: list[str]) -> Page:
     """A page whose script errors and refused policies are noted."""
+    context.add_init_script("localStorage.getItem('square-up-more') ?? localStorage.setItem('square-up-more', 'true')")
     page = context.new_page()
-    page.set_default_timeout(15_000)
+    page.set_default_timeout(1000 * SLOWEST_S)
     page.on("pageerror", lambda error: troubles.append(str(error)))
     page.on("console", lambda message: troubles.append(message.text) if "Content Security Policy" in message.text else None)
     return page

@@ -34,9 +34,12 @@ def square_up(page: Page) -> None:
 
 def test_from_home_to_going_out(page: Page, app: Application) -> None:
     page.goto("/")
-    page.get_by_role("button", name="Teach this lesson: Reading the ground 9B").click()
+    with page.expect_popup() as opened:
+        page.get_by_role("button", name="Teach this lesson: Reading the ground 9B").click()
     expect(shown(page, "The outgoing picture")).to_be_visible()
-    assert not app.get("/api/live")["going_out"]
+    eventually(lambda: app.get("/api/live")["going_out"])  # by the outgoing window
+    opened.value.close()
+    eventually(lambda: not app.get("/api/live")["going_out"])
     page.keyboard.press("g")
     for audience in ("Laptop, pinned", "Laptop, grid of nine", "Phone, landscape", "Your own view"):
         expect(shown(page, f"What {audience} gets")).to_be_visible()
@@ -284,6 +287,8 @@ def what_was_set(app: Application) -> tuple[Any, ...]:
 def test_a_killed_process_comes_back_to_the_same_lesson(page: Page, app: Application) -> None:
     page.goto("/")
     page.get_by_role("button", name="Open: Reading the ground 9A").click()
+    expect(page.get_by_role("button", name="Teach this lesson: Reading the ground 9A")).to_be_visible()
+    page.get_by_role("link", name="Teach").click()
     expect(shown(page, "The outgoing picture")).to_be_visible()
     page.keyboard.press("4")
     eventually(lambda: plate_on(app) == "side-by-side")
@@ -312,6 +317,8 @@ def test_a_lesson_is_added_and_opened(page: Page, app: Application) -> None:
     page.get_by_label("Begins at").fill("11:35")
     page.get_by_role("button", name="Add it").click()
     page.get_by_role("button", name="Open: Map scales 7D").click()
+    with page.expect_popup():  # the outgoing window
+        page.get_by_role("button", name="Teach this lesson: Map scales 7D").click()
     expect(page.get_by_role("heading", name="Map scales · 7D")).to_be_visible()
     expect(shown(page, "The outgoing picture")).to_be_visible()
 

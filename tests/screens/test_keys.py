@@ -15,6 +15,7 @@ STANDS = """() => JSON.stringify([
     document.querySelector('.bar')?.innerText,
     document.querySelector('[aria-label="Name of the plate"]')?.value,
     [...document.querySelectorAll('[data-surface]')].map((one) => one.dataset.surface),
+    [...document.querySelectorAll('[role=toolbar]')].map((one) => one.ariaLabel),
 ])"""
 
 
@@ -42,6 +43,8 @@ def keys_of(page: Page) -> list[str]:
     page.keyboard.press("?")
     rows = page.get_by_role("dialog").locator("kbd[data-keys]")
     expect(rows.first).to_be_visible()
+    eventually(lambda: rows.count() > 8)  # the lesson's own keys are asked for
+    settled(rows.count)
     keys = [key for row in rows.all() for key in (row.get_attribute("data-keys") or "").split()]
     page.keyboard.press("Escape")
     expect(page.get_by_role("dialog")).to_have_count(0)

@@ -60,12 +60,12 @@ def test_a_low_battery_and_a_wrong_lens_are_told_and_the_lens_is_mended(page: Pa
 def test_a_slow_start_has_a_bar_the_second_time(page: Page, app: Application) -> None:
     page.goto("/kit")
     card = fault(page, "Clip mirror", "warming up")
-    expect(card.get_by_text("Warming up.")).to_be_visible()
+    expect(card.get_by_text(re.compile(r"Warming up[.,]"))).to_be_visible()  # on a slow machine its usual time is known already
     expect(card.get_by_text("Live", exact=True)).to_be_visible()
     eventually(lambda: next(one for one in app.get("/api/kit")["devices"] if one["id"] == "clip-camera")["usual_start_s"])
     fault(page, "Clip mirror", "warming up")
     expect(card.get_by_role("progressbar")).to_be_visible()
-    expect(card.get_by_text(re.compile(r"usually about \d s"))).to_be_visible()
+    expect(card.get_by_text(re.compile(r"usually about \d+ s"))).to_be_visible()
     expect(card.get_by_text("Live", exact=True)).to_be_visible()
 
 

@@ -8,13 +8,16 @@ from tests.screens.conftest import as_demo, as_new
 from tests.screens.layout import layout_faults
 
 SIZES = [(1024, 768), (1280, 800), (1920, 1080)]
-SCREENS = ["/", "/kit", "/square-up", "/plates", "/sound", "/teach"]
+SCREENS = ["/", "/first", "/kit", "/square-up", "/plates", "/sound", "/way-in", "/ready", "/teach"]
 FIRST = {
-    "/": "No lessons yet",
+    "/": "Show your page in a call",
+    "/first": "Which camera shows your page?",
     "/kit": "Nothing is here yet",
     "/square-up": "There is no camera over a page yet",
     "/plates": "Six come with the first lesson",
     "/sound": "The browser finds no microphone",
+    "/way-in": "Who watches",
+    "/ready": "Something is wrong?",
     "/teach": "Through their eyes",
 }
 
@@ -44,6 +47,16 @@ def test_in_use(page: Page, app: Application, path: str, size: tuple[int, int]) 
         page.get_by_role("button", name="Open this one").first.click()
         page.get_by_label("Microphone of Board").select_option("open")
         expect(page.get_by_text("it can howl").first).to_be_visible()
+    elif path == "/way-in":
+        page.get_by_role("button", name="Add an audience").click()
+        page.get_by_role("button", name="As your webcam").click()
+        expect(page.get_by_role("listitem", name="Board in the room")).to_be_visible()
+    elif path == "/ready":
+        expect(page.get_by_text("Reads for “Laptop, pinned”")).to_be_visible()
+        page.get_by_role("button", name="They can’t see me").click()
+        expect(page.get_by_role("button", name="Back")).to_be_visible()
+    elif path == "/first":
+        expect(page.get_by_role("status", name="What to do")).to_be_visible()
     elif path == "/":
         expect(page.get_by_role("button", name="Teach this lesson: Reading the ground 9B")).to_be_visible()
     else:

@@ -13,7 +13,7 @@ from cartouche.bench.more_papers import Look, sheet
 from cartouche.core.pictures import Frame, Size, YuvColour, blank_frame, frame_from_bgr
 from cartouche.core.watch.signal import FEED_LOST_AFTER_S, PATIENT_AFTER_S
 from tests.helpers import Application, eventually, settled
-from tests.screens.conftest import CHROMIUM, FAKE_CAMERA, played, watched
+from tests.screens.conftest import CHROMIUM, FAKE_CAMERA, add_face, played, watched
 from tests.screens.test_camera import add_camera, camera_id
 from tests.screens.test_job import shown
 
@@ -38,9 +38,15 @@ WebSocket.prototype.send = function (data) {
 """
 CUT = """
 window.held = false
+window.longest = 0
+let lastSent = 0
 const send = WebSocket.prototype.send
 WebSocket.prototype.send = function (data) {
-    if (!window.held || !(data.byteLength > 200)) send.call(this, data)
+    const picture = data.byteLength > 200
+    if (window.held && picture) return
+    if (picture && lastSent) window.longest = Math.max(window.longest, performance.now() - lastSent)
+    if (picture) lastSent = performance.now()
+    send.call(this, data)
 }
 """
 
@@ -57,6 +63,14 @@ def noise(seed: int) -> Frame:
     return frame
 
 
+def black_beside_colour() -> Frame:
+    """Plain black is then the plainest spot, and so the first that could be paper."""
+    frame = one_colour(0, 128, 128)
+    for plane, value in zip(frame.planes, (150, 60, 200), strict=True):
+        plane[:, plane.shape[1] // 2 :] = value
+    return frame
+
+
 def far_page(px_per_mm: float) -> Frame:
     """A page of running text in small print that fills little of the picture."""
     text = np.tile(cv2.resize(sheet("A4", False, Look("text", 3)).picture, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA), (2, 2, 1))
@@ -67,7 +81,13 @@ def far_page(px_per_mm: float) -> Frame:
     return frame_from_bgr(picture)
 
 
-ODD = [[one_colour(0, 0, 0)], [one_colour(255, 255, 255)], [one_colour(16, 128, 128)], [noise(seed) for seed in range(4)]]
+ODD = [
+    [one_colour(0, 0, 0)],
+    [one_colour(255, 255, 255)],
+    [one_colour(16, 128, 128)],
+    [noise(seed) for seed in range(4)],
+    [black_beside_colour()],
+]
 
 
 @pytest.fixture
@@ -105,18 +125,23 @@ def test_back_after_a_gap_it_stays_steady_though_the_computer_is_busy(camera: Pa
     camera.wait_for_timeout(1500)
     camera.evaluate("held = false")
     expect(card.get_by_text("Live", exact=True)).to_be_visible()
-    back = camera.evaluate("performance.now()")
     pause_s = (FEED_LOST_AFTER_S + PATIENT_AFTER_S) / 2
-    for _ in range(2):  # a busy computer: pictures come in bursts
+    for _ in range(5):
+        back = camera.evaluate("(longest = 0, performance.now())")
+        for _ in range(2):  # a busy computer: pictures come in bursts
+            camera.wait_for_timeout(1200)
+            camera.evaluate("held = true")
+            camera.wait_for_timeout(round(1000 * pause_s))
+            camera.evaluate("held = false")
         camera.wait_for_timeout(1200)
-        camera.evaluate("held = true")
-        camera.wait_for_timeout(round(1000 * pause_s))
-        camera.evaluate("held = false")
-    camera.wait_for_timeout(1200)
-    assert [state["word"] for state in camera.evaluate("states") if state["at"] > back] == []
+        if camera.evaluate("longest") < 1000 * (PATIENT_AFTER_S - 0.15):  # else this machine made a longer pause than was meant
+            assert [state["word"] for state in camera.evaluate("states") if state["at"] > back] == []
+            return
+        expect(card.get_by_text("Live", exact=True)).to_be_visible()
+    pytest.skip("no pause was as short as it was meant to be")
 
 
-@pytest.mark.parametrize("camera", ODD, indirect=True, ids=["black", "white", "dark grey", "noise"])
+@pytest.mark.parametrize("camera", ODD, indirect=True, ids=["black", "white", "dark grey", "noise", "black beside colour"])
 def test_no_value_of_a_picture_divides_by_nothing(camera: Page, app: Application) -> None:
     camera.goto("/kit")
     camera.get_by_role("button", name="Add a camera on this computer").click()
@@ -157,9 +182,11 @@ PRESSES = {"closer": "Zoom in", "band": "Show a band", "sharp": "Send more detai
 
 
 @pytest.mark.parametrize("camera", [[far_page(1.55)]], indirect=True, ids=["1.55 px/mm"])
-def test_what_an_advice_promises_comes_true(camera: Page, app: Application) -> None:
-    """Each that is shown, taken by its press: print and words within a tenth of what it says."""
+def test_what_an_advice_promises_comes_true(camera: Page, app: Application, tmp_path: Path) -> None:
+    """Each that is shown, taken by its press: print and words within a tenth. Beside a face: a closer look gets more room."""
     square_up = squared(camera, app)
+    add_face(app, tmp_path)
+    app.ask("PUT", "/api/teach/plate", {"plate_id": "side-by-side"})
     small = camera.get_by_role("region", name="Small print")
     taken: list[str] = []
     for number in range(2):

@@ -226,7 +226,7 @@ def test_a_camera_that_is_pulled_out_leaves_its_place_to_the_other(page: Page, a
     eventually(lambda: not filled())
     app.ask("PUT", f"/api/kit/devices/{device}/fault", {"fault": "pulled out"})
     expect(page.get_by_role("alert").filter(has_text="no picture")).to_be_visible()
-    eventually(filled, 25)
+    eventually(filled)
     app.ask("PUT", f"/api/kit/devices/{device}/fault", {"fault": None})
     expect(page.get_by_role("alert").filter(has_text="is away")).to_be_hidden()
 

@@ -10,8 +10,8 @@ from playwright.sync_api import Browser, Page, Playwright, expect
 from cartouche.bench.microphones import Case, microphone
 from cartouche.core.sound.loudness import RATE
 from tests.helpers import Application, eventually, settled
+from tests.screens.access import accessible
 from tests.screens.conftest import CHROMIUM, FAKE_CAMERA, watched
-from tests.screens.test_screens import AXE
 
 START = "serve"
 COUNTED = """
@@ -135,6 +135,4 @@ def test_denied_has_its_sentence_and_its_way_back(page: Page) -> None:
 
 def test_axe(hearing: Page) -> None:
     rows(hearing)
-    hearing.evaluate(AXE)
-    found = hearing.evaluate("axe.run(document, { runOnly: ['wcag2a', 'wcag2aa'] })")
-    assert [one["id"] for one in found["violations"]] == []
+    accessible(hearing)

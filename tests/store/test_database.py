@@ -42,6 +42,11 @@ def test_migrations_run_once_and_are_recorded(tmp_path: Path) -> None:
             (6, "lessons_without_a_kit"),
             (7, "who_served_before"),
             (8, "sound"),
+            (9, "ways"),
+            (10, "timetable"),
+            (11, "teaching"),
+            (12, "remotes"),
+            (13, "ink"),
         ]
         assert reader.execute("PRAGMA journal_mode").fetchone() == ("wal",)
     reader.close()

@@ -52,10 +52,24 @@ def allowed() -> bool:
 
 
 @pytest.fixture
-def state(tmp_path: Path) -> AppState:
-    database = Database(tmp_path)
+def state(tmp_path: Path) -> Iterator[AppState]:
+    """Closed in any case: threads that still draw while the interpreter ends bring it down."""
+    made = demo_state(tmp_path)
+    yield made
+    made.close()
+
+
+def demo_state(folder: Path) -> AppState:
+    database = Database(folder)
     demo.fill(database)
     return AppState(database, RunningLesson(CallCodec, CallVoice), DEVICES)
+
+
+@pytest.fixture(scope="module")
+def shared(tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
+    """One for a whole module, where it does not matter what was asked before: a start takes half a second."""
+    with TestClient(create_app(demo_state(tmp_path_factory.mktemp("shared"))), base_url=HERE) as client:
+        yield client
 
 
 @pytest.fixture

@@ -68,6 +68,25 @@ def test_pages_can_be_added_behind_each_other_and_serve_as_the_page(app: Applica
     app.ask("PATCH", "/api/kit/devices/desk-camera", {"serves": "page"})
 
 
+def test_a_clip_waits_once_learners_do_not_see_it_and_one_that_is_only_looked_at_goes_on(app: Application, tmp_path: Path) -> None:
+    _, device = send(app, samples.clip(tmp_path / "clip.webm").read_bytes(), "walk.webm", "clip", serves="page")
+
+    def plays() -> bool:
+        return bool(next(one for one in app.get("/api/live")["feeds"] if one["id"] == device["id"])["clip"]["playing"])
+
+    app.ask("PUT", "/api/teach/plate", {"plate_id": FIRST_PLATES[1].id})
+    app.ask("PUT", f"/api/kit/devices/{device['id']}/clip", {"playing": True, "loops": True})
+    app.ask("PUT", "/api/teach/plate", {"plate_id": FIRST_PLATES[0].id})
+    assert plays()  # the page is on that plate too
+    app.ask("POST", "/api/teach/actions", {"action": "plate", "number": 3})
+    assert not plays()
+    app.ask("PUT", f"/api/kit/devices/{device['id']}/clip", {"playing": True, "loops": True})
+    assert plays()  # to look at it alone before it is shown
+    app.ask("PUT", "/api/teach/plate", {"plate_id": FIRST_PLATES[1].id})
+    app.ask("PATCH", "/api/kit/devices/desk-camera", {"serves": "page"})  # the paper again
+    assert not plays()
+
+
 def test_a_clip_plays_pauses_and_gives_its_sound(app: Application, tmp_path: Path) -> None:
     path = samples.clip(tmp_path / "clip.webm")
     _, device = send(app, path.read_bytes(), "walk.webm", "clip")

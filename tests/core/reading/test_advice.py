@@ -3,7 +3,7 @@
 import pytest
 
 from cartouche.bench.devices import DEVICES
-from cartouche.core.call.audience import AUDIENCES, Audience, by_window
+from cartouche.core.call.audience import AUDIENCES, STAGED, Audience
 from cartouche.core.pictures import Size
 from cartouche.core.plates.model import Place
 from cartouche.core.plates.ready_made import FIRST_PLATES
@@ -13,6 +13,7 @@ from cartouche.core.straighten.chain import Chain, FrameLink, TurnLink
 from cartouche.core.straighten.square_up import square_of
 
 LEARNERS = [one for one in AUDIENCES if not one.is_teacher]
+STAGED_LEARNERS = [one for one in STAGED if not one.is_teacher]
 PLACE = FIRST_PLATES[0].places[0]
 HD, FULL = Size(1280, 720), Size(1920, 1080)
 
@@ -26,7 +27,7 @@ def page() -> PagePicture:
 
 
 def advised(page: PagePicture, asks_pt: float, audiences: list[Audience] = LEARNERS, larger: Size | None = FULL) -> list[Advice]:
-    return advise(Situation(page, lambda chain: PLACE, HD, audiences, asks_pt, 5.0), larger)
+    return advise(Situation(page, lambda chain: PLACE, HD, audiences, asks_pt, 5.0, STAGED_LEARNERS), larger)
 
 
 def test_a_page_that_reads_needs_no_advice(page: PagePicture) -> None:
@@ -38,7 +39,7 @@ def test_what_a_press_promises_is_what_then_holds(page: PagePicture) -> None:
     assert given.keys() >= {"closer", "band", "window"}
     for way, one in given.items():
         then = page._replace(chain=one.chain) if one.chain is not None else page
-        audiences = [by_window(audience) for audience in LEARNERS] if way == "window" else LEARNERS
+        audiences = STAGED_LEARNERS if way == "window" else LEARNERS
         size = FULL if way == "sharp" else HD
         points = [made.points for who in audiences if (made := print_for(who, then, PLACE, size))]
         if one.worst is not None:
@@ -54,7 +55,7 @@ def test_a_closer_look_that_is_given_more_room_is_promised_in_that_room(page: Pa
     def laid(chain: Chain) -> Place:
         return whole if chain.frame.zoom > 1.3 else half
 
-    given = {one.way: one for one in advise(Situation(page, laid, HD, LEARNERS, 10.0, 5.0), None)}
+    given = {one.way: one for one in advise(Situation(page, laid, HD, LEARNERS, 10.0, 5.0, STAGED_LEARNERS), None)}
     for way in ("closer", "band"):
         one = given[way]
         assert one.chain is not None

@@ -3,7 +3,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from cartouche.core.call.audience import AUDIENCES, LAYERS, layer_named
+from cartouche.core.call.audience import AUDIENCES, LAYERS
 from cartouche.core.pictures import Size
 from cartouche.core.reading.legibility import SAMPLED_PX, Print, points_for_x_height, smallest_print
 
@@ -12,7 +12,7 @@ PINNED, GRID, PHONE, _ = AUDIENCES
 
 
 def reads(audience, feed: float = 20.0, outgoing: float = 6.0) -> Print:  # type: ignore[no-untyped-def]
-    return smallest_print(np.array([feed]), np.array([outgoing]), OUT, layer_named(audience.layer), audience)
+    return smallest_print(np.array([feed]), np.array([outgoing]), OUT, audience)
 
 
 def test_points_and_x_heights() -> None:
@@ -28,7 +28,7 @@ def test_a_coarse_camera_sets_the_limit_and_the_number_follows_from_it() -> None
 
 def test_what_two_stages_blur_adds_up_as_variances() -> None:
     """As sharp in the call as in the camera: root two of what either alone would need, and a little for the resizing."""
-    found = smallest_print(np.array([2.0]), np.array([2.0]), OUT, LAYERS[0], PINNED.model_copy(update={"distance_mm": 1.0}))
+    found = smallest_print(np.array([2.0]), np.array([2.0]), OUT, PINNED.model_copy(update={"distance_mm": 1.0}))
     assert found.points == pytest.approx(points_for_x_height(2**0.5 * SAMPLED_PX / 2), rel=0.15)
     assert found.points > points_for_x_height(2**0.5 * SAMPLED_PX / 2)
 
@@ -45,7 +45,7 @@ def test_a_far_eye_sets_the_limit() -> None:
 
 
 def test_the_worst_spot_of_the_page_decides() -> None:
-    spots = smallest_print(np.array([9.0, 1.5, 9.0]), np.array([6.0, 6.0, 6.0]), OUT, LAYERS[0], PINNED)
+    spots = smallest_print(np.array([9.0, 1.5, 9.0]), np.array([6.0, 6.0, 6.0]), OUT, PINNED)
     assert spots.points == pytest.approx(reads(PINNED, feed=1.5).points)
 
 
@@ -65,10 +65,8 @@ def test_whole_points_never_promise_too_much(points: float, whole: int) -> None:
 @pytest.mark.parametrize("spots", [np.array([]), np.array([0.0]), np.array([-1.0, 4.0])])
 def test_no_spot_and_no_detail_are_misuse(spots: np.ndarray) -> None:
     with pytest.raises(ValueError, match="pixels per millimetre"):
-        smallest_print(spots, spots, OUT, LAYERS[0], PINNED)
+        smallest_print(spots, spots, OUT, PINNED)
 
 
 def test_a_call_sends_only_its_own_layers() -> None:
-    assert all(layer_named(audience.layer) in LAYERS for audience in AUDIENCES)
-    with pytest.raises(KeyError):
-        layer_named("huge")
+    assert all(audience.layer in LAYERS for audience in AUDIENCES)

@@ -24,6 +24,14 @@ def test_every_way_round_is_told(quarters: int, mirrored: bool, font: str) -> No
     assert told.confidence > 0.9
 
 
+def test_what_was_only_made_larger_proves_nothing() -> None:
+    """The same picture, said to stand for a tenth of its pixels: its letters were about a pixel high when the camera saw them."""
+    luma = page(np.random.default_rng(1), PRINT[0], "full")
+    told = read_way(luma, way_net(), camera_px=0.1)
+    assert told.reads_true is None
+    assert told.windows > 4
+
+
 @pytest.mark.parametrize("kind", ["blank", "grid", "contours"])
 def test_without_print_it_cannot_tell(kind: str) -> None:
     luma = np.full((1000, 700), 240, np.uint8)

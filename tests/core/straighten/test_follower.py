@@ -6,7 +6,8 @@ import pytest
 from benchmarks.follower import Case, _clockwise, run
 from cartouche.core.pictures import Frame, Size, YuvColour, blank_frame
 from cartouche.core.straighten.finder import Found, NotFound
-from cartouche.core.straighten.follower import Follower, likeness
+from cartouche.core.straighten.follower import Follower
+from cartouche.core.straighten.identity import likeness
 from cartouche.core.straighten.paper import Proportions
 
 SEED = 1  # a cloth desk
@@ -82,10 +83,10 @@ def test_a_page_of_other_proportions_must_lie_still() -> None:
 
 def test_likeness() -> None:
     random = np.random.default_rng(1)
-    a, b = (random.normal(0, 20, (128, 96)).astype(np.float32) for _ in range(2))
+    a, b = (random.normal(0, 20, (256, 192)).astype(np.float32) for _ in range(2))
     covered = a.copy()
-    covered[:50, :40] = 0
+    covered[:100, :80] = 0
     assert likeness(a, a) == pytest.approx(1.0)
     assert likeness(a, covered) > 0.9
     assert likeness(a, b) < 0.2
-    assert likeness(np.zeros((128, 96), np.float32), np.zeros((128, 96), np.float32)) == 1.0
+    assert likeness(np.zeros((256, 192), np.float32), np.zeros((256, 192), np.float32)) == 1.0
