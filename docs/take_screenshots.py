@@ -201,7 +201,8 @@ def shoot(page: Page, app: Application, name: str) -> None:
         page.get_by_role("button", name="I can’t hear them").click()
     if name == "plates":
         page.get_by_role("button", name="Place 2: Face").focus()
-        page.get_by_text("Softened").click()
+        page.get_by_role("button", name="Clear").click()
+        page.get_by_text("Soft", exact=True).click()
     if name == "teach":
         page.get_by_text("Heard once").wait_for()
         prepare(page, app)

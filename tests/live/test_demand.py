@@ -11,7 +11,7 @@ from cartouche.live.setup import Setup
 from cartouche.live.troubles import Troubles
 
 
-@pytest.mark.parametrize("key", ["outgoing", "raw:desk", "page:desk", "plate:p1", "audience:pinned"])
+@pytest.mark.parametrize("key", ["outgoing", "raw:desk", "page:desk", "plate:p1", "glance:p1", "audience:pinned"])
 def test_a_surface_is_read_from_its_key(key: str) -> None:
     surface = Surface.parse(key)
     assert surface is not None

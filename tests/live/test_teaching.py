@@ -13,7 +13,7 @@ from cartouche.core.ink.strokes import Stroke
 from cartouche.core.pictures import Frame, Size, YuvColour
 from cartouche.core.plates.compose import Composer
 from cartouche.core.plates.model import Place, Plate, TimerContent
-from cartouche.core.straighten.chain import Chain, SquareLink
+from cartouche.core.straighten.chain import Chain, FrameLink, SquareLink
 from cartouche.core.teach.timer import Timer
 from cartouche.live.clock import steady_s
 from cartouche.live.holder import Holder
@@ -193,3 +193,37 @@ def test_switched_off_what_was_held_by_itself_is_let_go() -> None:
     stage.hold_by_itself(False)
     holder.see("p", moments[14].frame, None, 1.0)
     assert "p" not in stage.setup.holds
+
+
+class Written(Plain):
+    """A bare page; an arm from the lower right writes at `tip`, in shares of the picture."""
+
+    def __init__(self) -> None:
+        super().__init__(PAPER_Y)
+        self.tip: tuple[float, float] | None = None
+
+    def picture(self, now_s: float) -> Frame | None:
+        frame = super().picture(now_s)
+        assert frame is not None
+        if self.tip is not None:
+            x, y = self.tip[0] * 320, self.tip[1] * 180
+            for share in np.linspace(0, 1, 50):
+                across, down = round(x + share * (330 - x)), round(y + share * (190 - y))
+                frame.y[max(0, down - 8) : down + 8, max(0, across - 8) : across + 8] = 110
+        return frame
+
+
+def test_the_close_look_goes_to_where_the_pen_is() -> None:
+    source = Written()
+    with running_page(source) as (lesson, _):
+        lesson.stage.correct("p", Chain(frame=FrameLink(zoom=2.5, x=0.3, y=0.25)))
+        lesson.stage.follow_pen(True)
+        eventually(lambda: lesson.pen.looked)
+        source.tip = (0.3, 0.75)
+        moved = eventually(lambda: (frame := lesson.setup.chains["p"].frame).y > 0.6 and frame)
+        assert moved.zoom == 2.5
+        lesson.stage.follow_pen(False)
+        source.tip = (0.3, 0.2)
+        before = lesson.setup.chains["p"]
+        time.sleep(1.5)  # it would have come by now
+        assert lesson.setup.chains["p"] is before

@@ -112,6 +112,8 @@ def as_first_tools(app: Application) -> None:
         app.ask("DELETE", f"/api/teach/sheets/{sheet['id']}")
     if tools["auto_hold"]:
         app.ask("PUT", "/api/teach/auto-hold", {"on": False})
+    if tools["follow_pen"]:
+        app.ask("POST", "/api/teach/actions", {"action": "whole"})
     if tools["timer"]["shown"] or tools["timer"]["counted_s"] or tools["timer"]["total_s"] != 300:
         app.ask("PUT", "/api/teach/timer", {"shown": False, "way": "down", "total_s": 300})
 

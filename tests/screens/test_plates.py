@@ -46,6 +46,28 @@ def middle(spot: Locator) -> tuple[float, float]:
     return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
 
 
+def test_the_face_in_black_and_white_is_seen_first_and_one_key_takes_it_off(page: Page, app: Application) -> None:
+    page.goto("/plates")
+    expect(picture(page)).to_be_visible()
+    place(page, "Place 2: Face").click()
+    page.get_by_role("group", name="The face", exact=True).get_by_role("button", name="Black and white").click()
+
+    def colour() -> float:
+        """Of the face's upper right, in 8-bit steps from grey."""
+        seen = app.picture("outgoing").astype(int)
+        face = seen[120:320, int(0.76 * seen.shape[1]) : int(0.97 * seen.shape[1])]
+        return float((face.max(axis=2) - face.min(axis=2)).mean())
+
+    eventually(lambda: colour() < 12)
+    page.goto("/teach")
+    expect(page.locator(".plates canvas[data-shown=true]")).to_have_count(6)  # each plate as it would be now
+    page.keyboard.press("e")
+    expect(page.get_by_text("Faces go out as their cameras give them")).to_be_visible()
+    eventually(lambda: colour() > 16)
+    page.keyboard.press("e")
+    eventually(lambda: colour() < 12)
+
+
 def test_a_plate_built_from_nothing_with_the_mouse_is_the_same_after_a_reload(page: Page, app: Application) -> None:
     new_plate(page)
     page.get_by_label("Add a place").select_option(label="Whatever serves as page")

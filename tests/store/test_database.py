@@ -47,6 +47,7 @@ def test_migrations_run_once_and_are_recorded(tmp_path: Path) -> None:
             (11, "teaching"),
             (12, "remotes"),
             (13, "ink"),
+            (14, "pen"),
         ]
         assert reader.execute("PRAGMA journal_mode").fetchone() == ("wal",)
     reader.close()

@@ -98,6 +98,16 @@ def test_a_plate_is_looked_at_before_it_goes_out(web: TestClient, state: AppStat
     state.running.hub.leave(looking)
 
 
+def test_a_glance_at_a_plate_shows_what_runs_anyway_and_turns_no_camera_on(web: TestClient, state: AppState) -> None:
+    glances = [viewer(f"glance:{plate.id}") for plate in FIRST_PLATES]
+    for looking in glances:
+        state.running.hub.join(looking)
+    eventually(lambda: all(hasattr(looking, "newest") for looking in glances))
+    assert not any(feed.wanted for feed in state.running.feeds.all())
+    for looking in glances:
+        state.running.hub.leave(looking)
+
+
 def test_signs_that_no_typeface_has_are_told(web: TestClient) -> None:
     caption = {"content": {"kind": "caption", "name": "Karte 地図", "line": "Größe"}, "rect": HALF, "adorns": True}
     changed(web, "page", places=[{"content": PAGE, "rect": HALF}, caption])

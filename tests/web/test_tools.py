@@ -50,10 +50,33 @@ def test_held_the_page_stands_still_and_goes_on_again(web: TestClient, running: 
     assert act(web, "live")["said"] == "The page is live already."
 
 
+def test_a_face_made_the_best_of_goes_off_and_on_by_one_key(web: TestClient, running: AppState) -> None:
+    assert "already" in act(web, "natural")["said"]  # nothing to take off
+    plate = web.get("/api/plates").json()["plates"][0]["plate"]
+    plate["places"][1]["grade"]["saturation"] = -1.0
+    assert web.put("/api/plates/page-and-face", json={"plate": plate, "settled": True}).status_code == 200
+    assert "same key" in act(web, "natural")["said"]
+    assert web.get("/api/plates").json()["natural"]
+    assert act(web, "natural")["said"] == ""
+    assert not running.running.setup.natural
+
+
+def test_the_pen_is_followed_closer_up_and_not_over_the_whole_page(web: TestClient, running: AppState) -> None:
+    on = act(web, "pen")
+    assert on["follow_pen"]
+    assert on["frame"]["zoom"] > 1  # of the whole page there is nothing to follow
+    assert not act(web, "pen")["follow_pen"]
+    act(web, "pen")
+    whole = act(web, "whole")
+    assert (whole["follow_pen"], whole["frame"]["zoom"]) == (False, 1)
+    assert "not followed" in whole["said"]
+
+
 def test_held_and_timer_are_there_again_after_a_killed_process(web: TestClient, running: AppState, tmp_path: Path) -> None:
     act(web, "hold")
     act(web, "timer")
     web.put("/api/teach/auto-hold", json={"on": True})
+    act(web, "pen")
     kept = running.running.setup.holds[PAGE]
     copy = tmp_path / "after-the-kill"
     shutil.copytree(running.database.path.parent, copy, ignore=lambda folder, names: ["after-the-kill"])
@@ -66,6 +89,7 @@ def test_held_and_timer_are_there_again_after_a_killed_process(web: TestClient, 
         assert setup.timer == running.running.setup.timer
         assert setup.timer.runs
         assert setup.auto_hold
+        assert setup.follow_pen
     finally:
         again.close()
 

@@ -288,7 +288,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "plate" | "next" | "previous" | "forward" | "back" | "hold" | "sheet" | "live" | "timer" | "minute" | "closer" | "wider" | "left" | "right" | "up" | "down" | "whole" | "adorn";
+            name: "plate" | "next" | "previous" | "forward" | "back" | "hold" | "sheet" | "live" | "timer" | "minute" | "closer" | "wider" | "left" | "right" | "up" | "down" | "whole" | "pen" | "adorn" | "natural";
             /** Keys */
             keys: string[];
             /** Shown */
@@ -473,7 +473,7 @@ export interface components {
              * Action
              * @enum {string}
              */
-            action: "plate" | "next" | "previous" | "forward" | "back" | "hold" | "sheet" | "live" | "timer" | "minute" | "closer" | "wider" | "left" | "right" | "up" | "down" | "whole" | "adorn";
+            action: "plate" | "next" | "previous" | "forward" | "back" | "hold" | "sheet" | "live" | "timer" | "minute" | "closer" | "wider" | "left" | "right" | "up" | "down" | "whole" | "pen" | "adorn" | "natural";
             /** Number */
             number?: number | null;
             /** Press */
@@ -706,6 +706,8 @@ export interface components {
             auto_hold: boolean;
             /** Auto Sheets */
             auto_sheets: boolean;
+            /** Follow Pen */
+            follow_pen: boolean;
             timer: components["schemas"]["TimerView"];
             frame: components["schemas"]["FrameLink"];
             /** Page Id */

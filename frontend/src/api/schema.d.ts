@@ -2224,7 +2224,7 @@ export interface components {
              * Action
              * @enum {string}
              */
-            action: "plate" | "next" | "previous" | "forward" | "back" | "hold" | "sheet" | "live" | "timer" | "minute" | "closer" | "wider" | "left" | "right" | "up" | "down" | "whole" | "adorn";
+            action: "plate" | "next" | "previous" | "forward" | "back" | "hold" | "sheet" | "live" | "timer" | "minute" | "closer" | "wider" | "left" | "right" | "up" | "down" | "whole" | "pen" | "adorn" | "natural";
             /** Number */
             number?: number | null;
             /**
@@ -2242,7 +2242,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "plate" | "next" | "previous" | "forward" | "back" | "hold" | "sheet" | "live" | "timer" | "minute" | "closer" | "wider" | "left" | "right" | "up" | "down" | "whole" | "adorn";
+            name: "plate" | "next" | "previous" | "forward" | "back" | "hold" | "sheet" | "live" | "timer" | "minute" | "closer" | "wider" | "left" | "right" | "up" | "down" | "whole" | "pen" | "adorn" | "natural";
             /** Keys */
             keys: string[];
             /** Shown */
@@ -2361,7 +2361,8 @@ export interface components {
         };
         /**
          * Behind
-         * @description way: what happens to what is behind a person.  colour: in its place.  light: more on the person, 0-1.
+         * @description way: what happens to what is behind a person.  colour: in its place.  feed_id: whose picture stands there, cropped to fit.
+         *     light: more on the person, 0-1.
          */
         Behind: {
             /**
@@ -2369,12 +2370,17 @@ export interface components {
              * @default as it is
              * @enum {string}
              */
-            way: "as it is" | "soften" | "replace";
+            way: "as it is" | "soften" | "replace" | "picture";
             /**
              * Colour
              * @default #E2F0E9
              */
             colour: string;
+            /**
+             * Feed Id
+             * @default
+             */
+            feed_id: string;
             /**
              * Light
              * @default 0
@@ -3163,6 +3169,49 @@ export interface components {
             /** Sentence */
             sentence: string;
         };
+        /**
+         * Grade
+         * @description A face made the best of. even: how much of the light's unevenness over it is taken away.  balanced: white balance by itself.
+         *
+         *     brightness, contrast, warmth, saturation: by hand, 0 as it comes; saturation -1 is black and white.  framed: on the head.
+         */
+        Grade: {
+            /**
+             * Even
+             * @default 0
+             */
+            even: number;
+            /**
+             * Balanced
+             * @default false
+             */
+            balanced: boolean;
+            /**
+             * Brightness
+             * @default 0
+             */
+            brightness: number;
+            /**
+             * Contrast
+             * @default 0
+             */
+            contrast: number;
+            /**
+             * Warmth
+             * @default 0
+             */
+            warmth: number;
+            /**
+             * Saturation
+             * @default 0
+             */
+            saturation: number;
+            /**
+             * Framed
+             * @default false
+             */
+            framed: boolean;
+        };
         /** GuestView */
         GuestView: {
             /** Here */
@@ -3286,7 +3335,7 @@ export interface components {
              * Action
              * @enum {string}
              */
-            action: "plate" | "next" | "previous" | "forward" | "back" | "hold" | "sheet" | "live" | "timer" | "minute" | "closer" | "wider" | "left" | "right" | "up" | "down" | "whole" | "adorn";
+            action: "plate" | "next" | "previous" | "forward" | "back" | "hold" | "sheet" | "live" | "timer" | "minute" | "closer" | "wider" | "left" | "right" | "up" | "down" | "whole" | "pen" | "adorn" | "natural";
             /** Key */
             key?: string | null;
         };
@@ -4101,7 +4150,8 @@ export interface components {
         };
         /**
          * OutgoingView
-         * @description behind_ms: what softening or replacing behind the face costs a picture.  behind_too_slow: it switched itself off.
+         * @description behind_ms: what making the best of faces costs a picture.  behind_lowered: the person is looked for in every other picture alone,
+         *     so that this computer keeps up.  behind_too_slow: it switched itself off.
          *
          *     trouble: what goes wrong with it just now, in words.  window_says: what is wrong with the outgoing window.
          *     taken_by: who takes it besides windows, in words.  taker_says: what is wrong with one of them.
@@ -4129,6 +4179,8 @@ export interface components {
             covered: components["schemas"]["CoveredView"][];
             /** Behind Ms */
             behind_ms: number | null;
+            /** Behind Lowered */
+            behind_lowered: boolean;
             /** Behind Too Slow */
             behind_too_slow: boolean;
             /** Trouble */
@@ -4193,7 +4245,7 @@ export interface components {
          * @description content in rect; fit shows all of it with margins, fill crops it to the rectangle around its focus.
          *
          *     rounding: of its corners, in shares of the outgoing height.  round: an ellipse instead.  off_writing: it keeps to where
-         *     nothing is written.  adorns: one key takes it off and puts it back (caption, frame, background).  behind: for a face.
+         *     nothing is written.  adorns: one key takes it off and puts it back (caption, frame, background).  behind, grade: for a face.
          */
         Place: {
             /** Content */
@@ -4242,10 +4294,23 @@ export interface components {
              * @default {
              *       "way": "as it is",
              *       "colour": "#E2F0E9",
+             *       "feed_id": "",
              *       "light": 0
              *     }
              */
             behind: components["schemas"]["Behind"];
+            /**
+             * @default {
+             *       "even": 0,
+             *       "balanced": false,
+             *       "brightness": 0,
+             *       "contrast": 0,
+             *       "warmth": 0,
+             *       "saturation": 0,
+             *       "framed": false
+             *     }
+             */
+            grade: components["schemas"]["Grade"];
         };
         /**
          * Plate
@@ -4344,7 +4409,7 @@ export interface components {
         };
         /**
          * PlatesView
-         * @description ready_made: plates to begin from.
+         * @description ready_made: plates to begin from.  looks: of a face, to begin from.  natural: faces go out as their cameras give them.
          */
         PlatesView: {
             /** Plates */
@@ -4359,6 +4424,12 @@ export interface components {
             can_redo: boolean;
             /** Ready Made */
             ready_made: components["schemas"]["Plate"][];
+            /** Looks */
+            looks: {
+                [key: string]: components["schemas"]["Grade"];
+            };
+            /** Natural */
+            natural: boolean;
         };
         /** PressView */
         PressView: {
@@ -5252,6 +5323,8 @@ export interface components {
             auto_hold: boolean;
             /** Auto Sheets */
             auto_sheets: boolean;
+            /** Follow Pen */
+            follow_pen: boolean;
             timer: components["schemas"]["TimerView"];
             frame: components["schemas"]["FrameLink"];
             /** Page Id */

@@ -3,7 +3,7 @@ import { Button, Checkbox, Input, InputNumber, Segmented } from 'ant-design-vue'
 import { computed } from 'vue'
 import type { Device } from '@/api/client'
 import ChoiceList from '@/shared/ChoiceList.vue'
-import NumberSlider from '@/shared/NumberSlider.vue'
+import FaceInspector, { type Cost, type Looks } from './FaceInspector.vue'
 import type { Place } from './plates'
 import { chosenContent, contentSays, pictureChoices, shape, shaped } from './says'
 import type { Box } from './snap'
@@ -15,8 +15,9 @@ const props = defineProps<{
   box: Box
   devices: Device[]
   missing: string
-  costMs: number | null
-  tooSlow: boolean
+  looks: Looks
+  natural: boolean
+  cost: Cost
   inner: boolean
 }>()
 const emit = defineEmits<{
@@ -46,9 +47,6 @@ const NUMBERS = [
 
 function hold(value: string) {
   emit('change', { content: chosenContent(value) ?? { kind: 'colour', colour: '#E6EAF6' } })
-}
-function behind(more: Partial<Place['behind']>, settled = true) {
-  emit('change', { behind: { ...props.place.behind, ...more } }, settled)
 }
 function number(key: keyof Box, value: unknown) {
   if (typeof value !== 'number' || !Number.isFinite(value)) return
@@ -147,43 +145,15 @@ function coloured(event: Event) {
     <Checkbox v-if="pictured" :checked="place.adorns" @change="emit('change', { adorns: !place.adorns })"
       >Hide with caption and frame <kbd>A</kbd></Checkbox
     >
-    <template v-if="pictured && holds !== 'role:page'">
-      <Segmented
-        v-radios
-        block
-        :value="place.behind.way"
-        :options="[
-          { value: 'as it is', label: 'As it is' },
-          { value: 'soften', label: 'Softened' },
-          { value: 'replace', label: 'Replaced' },
-        ]"
-        aria-label="Behind the person"
-        @change="(value) => behind({ way: value as Place['behind']['way'] })"
-      />
-      <p v-if="tooSlow" class="wrong" role="status">Too slow: background effect off for a minute.</p>
-      <p v-else class="soft small">
-        Behind the person<span v-if="costMs"
-          >: costs <span class="num">{{ costMs.toFixed(0) }} ms</span></span
-        >
-      </p>
-      <label v-if="place.behind.way === 'replace'" class="row"
-        >By
-        <input
-          type="color"
-          :value="place.behind.colour.toLowerCase()"
-          aria-label="Colour behind the person"
-          @change="behind({ colour: ($event.target as HTMLInputElement).value.toUpperCase() })"
-      /></label>
-      <NumberSlider
-        label="Light on the face"
-        :value="place.behind.light"
-        :min="0"
-        :max="1"
-        :step="0.1"
-        :shown="place.behind.light === 0 ? 'none' : `${Math.round(place.behind.light * 100)}%`"
-        @change="(light, settled) => behind({ light }, settled)"
-      />
-    </template>
+    <FaceInspector
+      v-if="pictured && holds !== 'role:page'"
+      :place="place"
+      :devices="devices"
+      :looks="looks"
+      :natural="natural"
+      :cost="cost"
+      @change="(more, settled) => emit('change', more, settled)"
+    />
     <div class="numbers">
       <label v-for="[key, label] in NUMBERS" :key="key"
         ><span class="soft">{{ label }}</span>
@@ -231,9 +201,6 @@ function coloured(event: Event) {
 }
 .numbers :deep(.ant-input-number) {
   width: 78px;
-}
-.small {
-  font-size: 13.5px;
 }
 .wrong {
   color: var(--carnelian);

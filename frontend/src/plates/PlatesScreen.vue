@@ -160,8 +160,13 @@ useKeys('plates', {
         :box="chosen.rects[placeAt] ?? place.rect"
         :devices="devices"
         :missing="chosen.missing_signs"
-        :cost-ms="live.state?.outgoing.behind_ms ?? null"
-        :too-slow="live.state?.outgoing.behind_too_slow ?? false"
+        :looks="view?.looks ?? {}"
+        :natural="view?.natural ?? false"
+        :cost="{
+          ms: live.state?.outgoing.behind_ms ?? null,
+          lowered: live.state?.outgoing.behind_lowered ?? false,
+          tooSlow: live.state?.outgoing.behind_too_slow ?? false,
+        }"
         :inner="inner"
         @change="(more, settled) => plates.changePlace(placeAt!, more, settled ?? true)"
         @lay="(box) => plates.lay(placeAt!, box, true)"

@@ -52,9 +52,11 @@ export const LAYOUTS = [
   { value: 'band-and-face', label: 'Reading band and face' },
 ]
 
+export const AS_IT_COMES = { even: 0, balanced: false, brightness: 0, contrast: 0, warmth: 0, saturation: 0, framed: false } // prettier-ignore
+
 /** A new place for this content, where it is seen at once. */
 export function newPlace(content: Content): Place {
-  const base = { fit: 'fit' as const, focus: { x: 0.5, y: 0.5 }, rounding: 0, round: false, border: null, shadow: false, off_writing: false, adorns: false, behind: { way: 'as it is' as const, colour: '#E2F0E9', light: 0 } } // prettier-ignore
+  const base = { fit: 'fit' as const, focus: { x: 0.5, y: 0.5 }, rounding: 0, round: false, border: null, shadow: false, off_writing: false, adorns: false, behind: { way: 'as it is' as const, colour: '#E2F0E9', feed_id: '', light: 0 }, grade: AS_IT_COMES } // prettier-ignore
   switch (content.kind) {
     case 'caption':
       return { ...base, content, rect: { x: 0.03, y: 0.82, width: 0.5, height: 0.14 }, adorns: true }

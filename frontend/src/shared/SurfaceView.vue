@@ -53,7 +53,7 @@ watch(
 <template>
   <div class="surface">
     <canvas ref="canvas" role="img" :aria-label="label" :data-surface="surface" :data-shown="shown" />
-    <p v-if="!shown || trouble" class="note">{{ trouble ?? waiting }}</p>
+    <p v-if="(!shown || trouble) && waiting" class="note">{{ trouble ?? waiting }}</p>
   </div>
 </template>
 

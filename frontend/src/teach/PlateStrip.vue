@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Plate, Schemas } from '@/api/client'
 import PlateThumb from '@/shared/PlateThumb.vue'
+import SurfaceView from '@/shared/SurfaceView.vue'
 
 defineProps<{ plates: Plate[]; rects: Record<string, Schemas['Rect'][]>; on: string | null }>()
 defineEmits<{ choose: [plateId: string] }>()
@@ -15,7 +16,10 @@ defineEmits<{ choose: [plateId: string] }>()
       :aria-pressed="plate.id === on"
       @click="$emit('choose', plate.id)"
     >
-      <PlateThumb :plate="plate" :rects="rects[plate.id]" :on="plate.id === on" />
+      <span class="small" aria-hidden="true">
+        <PlateThumb :plate="plate" :rects="rects[plate.id]" :on="plate.id === on" />
+        <SurfaceView :surface="`glance:${plate.id}`" :width="236" :fps="1" label="" waiting="" />
+      </span>
       <span class="name"
         ><kbd>{{ index + 1 }}</kbd
         >{{ plate.name }}</span
@@ -27,6 +31,21 @@ defineEmits<{ choose: [plateId: string] }>()
 <style scoped>
 .plates :deep(.thumb) {
   max-width: 100%;
+}
+.small {
+  display: block;
+  position: relative;
+}
+.plates .small :deep(.surface) {
+  position: absolute;
+  inset: 3px;
+  width: auto;
+  height: auto;
+  border-radius: 6px;
+  background: none;
+}
+.plates .small :deep(canvas[data-shown='false']) {
+  visibility: hidden;
 }
 .plates {
   display: flex;

@@ -86,6 +86,15 @@ const change = (body: Schemas['TimerChange']) =>
         ><b class="num">{{ Math.round(closer * 100) }}%</b> <kbd>{{ tools.keyOf('whole') }}</kbd></Button
       >
       <Button size="large" class="narrow" aria-label="A closer look" @click="tools.act('closer')">+</Button>
+      <Button
+        size="large"
+        :class="{ on: tools.view?.follow_pen }"
+        :aria-pressed="tools.view?.follow_pen"
+        title="Follow the pen: the close look goes with the line that you write"
+        aria-label="Follow the pen"
+        @click="tools.act('pen')"
+        >Follow <kbd>{{ tools.keyOf('pen') }}</kbd></Button
+      >
     </span>
     <Button size="large" :class="{ on: ink.on }" :aria-pressed="ink.on" @click="ink.toggle()"
       >Ink <kbd>I</kbd></Button
@@ -97,12 +106,12 @@ const change = (body: Schemas['TimerChange']) =>
 <style scoped>
 .tools {
   display: flex;
-  gap: 8px;
+  gap: 7px;
   flex-wrap: wrap;
   align-items: center;
 }
 .tools .ant-btn {
-  padding-inline: 12px;
+  padding-inline: 9px;
   font-size: 15px;
 }
 .on {

@@ -1,48 +1,86 @@
-"""Behind the face, live: once for each new picture, its cost measured, and off by itself where the machine cannot keep up."""
+"""A face made the best of, live: once for each new picture, its cost measured, and lowered by itself where the machine cannot keep up."""
 
 import time
 
 from cartouche.core.pictures import Frame
-from cartouche.core.plates.behind import BehindPainter, Net, PersonMask, works_at
-from cartouche.core.plates.model import Behind
+from cartouche.core.plates.behind import BehindPainter, Net, PersonMask, as_seen, works_at
+from cartouche.core.plates.grade import NO_LIGHT, Light, Mask, light_of
+from cartouche.core.plates.model import Behind, Grade, Place
 
 MAX_MS = 20.0  # a picture; more of the desk's 33 ms it may not take
-FOR_S = 3.0  # how long it must be too slow before it is switched off
+FOR_S = 3.0  # how long it must be too slow before it is lowered
 AGAIN_S = 60.0  # after so long it is tried again
 NEWEST_WEIGHT = 0.1
+LIGHT_EVERY_S, LIGHT_KEPT = 0.4, 0.75  # of what was measured before: a head that turns does not flicker
+FULL, EVERY_OTHER = 0, 1  # how the person is looked for: in each picture, in every other
+Wish = tuple[str, Behind, Grade]
+
+
+class _Person:
+    """What is known of one feed's person."""
+
+    def __init__(self, net: Net) -> None:
+        self.mask_of = PersonMask(net)
+        self.mask: Mask | None = None
+        self.looks = 0
+        self.light, self._light_s = NO_LIGHT, float("-inf")
+
+    def see(self, frame: Frame, level: int, now_s: float, *, light: bool) -> Mask:
+        self.looks += 1
+        if self.mask is None or level == FULL or self.looks % 2:
+            self.mask = self.mask_of.see(frame)
+        if light and now_s - self._light_s >= LIGHT_EVERY_S:
+            self._light_s = now_s
+            self.light = _calmed(self.light, light_of(frame, self.mask, as_seen))
+        return self.mask
+
+
+def _calmed(before: Light, fresh: Light) -> Light:
+    kept = LIGHT_KEPT if before is not NO_LIGHT else 0.0
+    gain = fresh.gain if fresh.gain is not None else before.gain
+    if fresh.gain is not None and before.gain is not None:
+        gain = kept * before.gain + (1 - kept) * fresh.gain
+    u, v = (kept * a + (1 - kept) * b for a, b in zip(before.balance, fresh.balance, strict=True))
+    return Light(gain, (u, v))
 
 
 class BehindFace:
-    """Used by the desk's thread; `cost_ms` and `too_slow` may be read by others."""
+    """Used by the desk's thread; `cost_ms`, `too_slow` and `lowered` may be read by others."""
 
     def __init__(self, net: Net) -> None:
         self._net = net
-        self._masks: dict[str, PersonMask] = {}
-        self._painters: dict[tuple[str, Behind], BehindPainter] = {}
-        self._made: dict[tuple[str, Behind], tuple[Frame, Frame]] = {}
+        self._people: dict[str, _Person] = {}
+        self._painters: dict[Wish, BehindPainter] = {}
+        self._made: dict[Wish, tuple[Frame, Frame | None, Frame]] = {}
         self._slow_since_s: float | None = None
-        self._off_until_s = 0.0
+        self._off_until_s, self._level, self._lowered_s = 0.0, FULL, 0.0
         self.cost_ms: float | None = None
         self.too_slow = False
 
-    def frame(self, feed_id: str, frame: Frame, wish: Behind, now_s: float) -> Frame:
-        """The feed's picture as it is wished; the same again for the same picture."""
-        if wish.does_nothing or not works_at(frame.size):
+    @property
+    def lowered(self) -> bool:
+        return self._level != FULL
+
+    def frame(self, feed_id: str, frame: Frame, place: Place, now_s: float, ground: Frame | None = None) -> Frame:
+        """The feed's picture as its place wishes it; the same again for the same picture. ground: what may stand behind the person."""
+        if (place.behind.does_nothing and place.grade.does_nothing) or not works_at(frame.size) or now_s < self._off_until_s:
             return frame
-        if now_s < self._off_until_s:
-            return frame
-        key = (feed_id, wish)
-        before, painted = self._made.get(key, (None, None))
-        if painted is not None and before is frame:
+        key = (feed_id, place.behind, place.grade)
+        before, on, painted = self._made.get(key, (None, None, None))
+        if painted is not None and before is frame and on is ground:
             return painted
         begun = time.perf_counter()
-        mask = self._masks.setdefault(feed_id, PersonMask(self._net)).see(frame)
-        painted = self._painters.setdefault(key, BehindPainter()).draw(frame, mask, wish)
+        if self.lowered and now_s - self._lowered_s > AGAIN_S:
+            self._level = FULL
+        person = self._people.setdefault(feed_id, _Person(self._net))
+        mask = person.see(frame, self._level, now_s, light=not place.grade.needs_no_mask)
+        painter = self._painters.setdefault(key, BehindPainter())
+        painted = painter.draw(frame, mask, place.behind, place.grade, person.light, ground)
         self._told(1000 * (time.perf_counter() - begun), now_s)
         if len(self._made) > 8:
             self._made.clear()
             self._painters = {key: self._painters[key]}
-        self._made[key] = (frame, painted)
+        self._made[key] = (frame, ground, painted)
         return painted
 
     def idle(self) -> None:
@@ -57,4 +95,8 @@ class BehindFace:
         elif self._slow_since_s is None:
             self._slow_since_s = now_s
         elif now_s - self._slow_since_s > FOR_S:
-            self.too_slow, self._off_until_s, self._slow_since_s, self.cost_ms = True, now_s + AGAIN_S, None, None
+            self._slow_since_s, self.cost_ms = None, None
+            if self._level == FULL:
+                self._level, self._lowered_s = EVERY_OTHER, now_s
+            else:
+                self.too_slow, self._off_until_s, self._level = True, now_s + AGAIN_S, FULL

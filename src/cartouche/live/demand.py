@@ -8,12 +8,14 @@ from typing import Literal, NamedTuple
 from cartouche.live.feeds import Feeds
 from cartouche.live.setup import Setup
 
-Kind = Literal["raw", "page", "outgoing", "plate", "audience"]
-KINDS: tuple[Kind, ...] = ("raw", "page", "outgoing", "plate", "audience")
+Kind = Literal["raw", "page", "outgoing", "plate", "glance", "audience"]
+KINDS: tuple[Kind, ...] = ("raw", "page", "outgoing", "plate", "glance", "audience")
 
 
 class Surface(NamedTuple):
-    """A picture that can be looked at. id: of the device, plate or audience; '' for the outgoing picture."""
+    """A picture that can be looked at. id: of the device, plate or audience; '' for the outgoing picture.
+
+    A glance is a plate seen small, of what runs anyway: it turns no camera on."""
 
     kind: Kind
     id: str = ""
@@ -89,7 +91,7 @@ class Wants:
         plates = [setup.plates[plate_id] for plate_id in self._demand.ids("plate") if plate_id in setup.plates]
         if setup.plate is not None and self.outgoing_is_wanted():
             plates.append(setup.plate)
-        return wanted | {feed_id for plate in plates for place in plate.places if (feed_id := setup.feed_id(place)) is not None}
+        return wanted | {feed_id for plate in plates for place in plate.places for feed_id in setup.feed_ids(place)}
 
     def outgoing_is_wanted(self) -> bool:
         """By a viewer of it, or of what the practice call makes of it."""

@@ -10,6 +10,7 @@ from cartouche.core.plates.compose import NO_CHAIN, Composer, Layer
 from cartouche.core.plates.fade import Shown
 from cartouche.core.plates.model import WHOLE_RECT, CaptionContent, Place, Plate, RoleContent, TimerContent
 from cartouche.core.plates.placing import place_box
+from cartouche.core.straighten.chain import Chain, straighten
 from cartouche.core.straighten.tone import Tone
 from cartouche.core.watch.rate import Rate
 from cartouche.core.watch.signal import USABLE
@@ -24,7 +25,7 @@ from cartouche.live.hub import Hub
 from cartouche.live.ink_room import InkRoom
 from cartouche.live.placer import Placer, page_place
 from cartouche.live.previews import Previews
-from cartouche.live.scene import Scene
+from cartouche.live.scene import Scene, laid_plate
 from cartouche.live.setup import Held, Setup
 from cartouche.live.sinks import Sink
 from cartouche.live.timer_picture import TimerPicture, clock_face
@@ -104,6 +105,25 @@ class Desk:
         """The plate as it is laid: by what it holds, without what is away for long, floating faces where they are."""
         return self._scene.at_rest(setup, self.size)
 
+    def place_of(self, setup: Setup, device_id: str, chain: Chain | None = None) -> Place:
+        """The place that shows this device on the outgoing plate as it is laid, or the whole outgoing picture.
+
+        chain: as it would be laid under this one; a closer look may be given more room.
+        """
+        if chain is None or chain is setup.chains.get(device_id):
+            plate = self.plate_at_rest(setup)
+        else:
+            supposed = replace(setup, chains={**setup.chains, device_id: chain})
+            plate = laid_plate(supposed, self._feeds, self.size.aspect, lambda feed_id: feed_id is None)
+        places = plate.places if plate is not None else ()
+        return next((place for place in places if setup.feed_id(place) == device_id), WHOLE_PLACE)
+
+    def room_of(self, setup: Setup, device_id: str, chain: Chain) -> tuple[Size, Size]:
+        """The straightened page's canvas and the room it has on the outgoing picture under this chain."""
+        box, feed = place_box(self.place_of(setup, device_id, chain), self.size), self._feeds.get(device_id)
+        frame = feed.latest if feed is not None else None
+        return straighten(chain, frame.size if frame else Size(16, 9)).canvas, Size(box.x1 - box.x0, box.y1 - box.y0)
+
     def news(self, feed: Feed) -> None:
         """A feed has a new picture; called from its thread."""
         setup = self._setup
@@ -156,7 +176,7 @@ class Desk:
         self._rate.add(done_s, done_s - captured_s)
         with self._troubles.guard("place"):
             self._keep_off(setup, composer, shown, layers, now_s)
-        if all(part.place.behind.does_nothing for part in shown):
+        if setup.natural or all(part.place.behind.does_nothing and part.place.grade.does_nothing for part in shown):
             self.behind.idle()
 
     def _composed(self, setup: Setup, composer: Composer, layers: list[Layer], captured_s: float, now_s: float) -> Frame:
@@ -222,7 +242,9 @@ class Desk:
         if frame is None or feed_id is None:
             return self._drawn(setup, place, opacity, outgoing)
         with self._troubles.guard("draw", feed_id):
-            frame = self.behind.frame(feed_id, frame, place.behind, now_s)
+            if not setup.natural:
+                ground = self._feeds.get(place.behind.feed_id) if place.behind.way == "picture" else None
+                frame = self.behind.frame(feed_id, frame, place, now_s, ground.latest if ground is not None else None)
         return Layer(place, setup.chain(feed_id, now_s), frame, self._tone(feed_id), opacity)
 
     def _newest(self, setup: Setup, feed: Feed | None, now_s: float) -> Frame | None:

@@ -15,6 +15,7 @@ from cartouche.live.camera_feed import CameraFeed
 from cartouche.live.demand import OUTGOING, Demand, Surface, Wants
 from cartouche.live.desk import Desk
 from cartouche.live.feeds import Feed, Feeds, PulledFeed
+from cartouche.live.head_watch import HeadWatch
 from cartouche.live.holder import Holder
 from cartouche.live.hub import Hub, HubSink
 from cartouche.live.ink_room import InkRoom
@@ -22,6 +23,7 @@ from cartouche.live.out.encoder import Encodings
 from cartouche.live.out.loopback import LoopbackCamera, LoopbackDevice
 from cartouche.live.out.takers import Takers
 from cartouche.live.page_surfaces import PageSurfaces
+from cartouche.live.pen_watch import PenWatch
 from cartouche.live.ready_watch import ReadyWatch
 from cartouche.live.setup import NO_CHAIN, Setup
 from cartouche.live.sound.call_sound import Voice
@@ -69,9 +71,13 @@ class RunningLesson:
         self.demand.on_change.append(self.wants.settle)
         self.stage.on_change.append(self._stage_changed)
         self.ready = ReadyWatch(self.feeds, self.demand, lambda: self.setup, person_net(), self.troubles)
+        self.pen = PenWatch(self.stage, self.feeds, self.desk.room_of, self.troubles)
+        self.head = HeadWatch(self.stage, self.feeds, person_net(), self.sound.speaks, self.troubles)
         self.desk.start()
         self.watcher.start()
         self.ready.start()
+        self.pen.start()
+        self.head.start()
 
     @property
     def setup(self) -> Setup:
@@ -211,7 +217,14 @@ class RunningLesson:
     def close(self) -> None:
         """Repeatable."""
         with ExitStack() as stack:
-            parts: list[Callable[[], None]] = [self.feeds.close, self.watcher.stop, self.ready.stop, self.desk.stop]
+            parts: list[Callable[[], None]] = [
+                self.feeds.close,
+                self.watcher.stop,
+                self.ready.stop,
+                self.pen.stop,
+                self.head.stop,
+                self.desk.stop,
+            ]
             parts += [lambda: self.give_to_device(None), self.encodings.close, self.call.stop, self.sound.close]
             for part in parts:
                 stack.callback(part)

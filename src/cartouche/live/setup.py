@@ -57,7 +57,9 @@ class Setup:
     plate: the outgoing one.  plates: all of the lesson, by id.  roles: which device serves as what.  chains: in force, by device.
     stored: the chains as they are kept, by device; one that is followed is in force elsewhere.  glides: chains on their way.
     mirrors: reflections in each device's rig.  adorned: caption and frame are on.  holds: pictures that stand still, by device.
-    released: those that did until just now.  auto_hold: a page that leaves is held by itself.  timer: what learners see of time.
+    released: those that did until just now.  auto_hold: a page that leaves is held by itself.
+    follow_pen: a close look goes with the line being written.  natural: faces
+    as their cameras give them, whatever the plate wishes.  timer: what learners see of time.
     """
 
     plate: Plate | None = None
@@ -71,6 +73,8 @@ class Setup:
     holds: dict[str, Held] = field(default_factory=dict)
     released: dict[str, Released] = field(default_factory=dict)
     auto_hold: bool = False
+    follow_pen: bool = False
+    natural: bool = False
     timer: Timer = field(default_factory=Timer)
 
     def chain(self, feed_id: str, now_s: float) -> Chain:
@@ -88,11 +92,16 @@ class Setup:
         """The device that serves as page."""
         return self.roles.get("page")
 
+    def feed_ids(self, place: Place) -> tuple[str, ...]:
+        """Of all that a place shows: its own feed, and the picture behind its face."""
+        behind = place.behind.feed_id if place.behind.way == "picture" and not self.natural else ""
+        return tuple(feed_id for feed_id in (self.feed_id(place), behind) if feed_id)
+
     @cached_property
     def shown_ids(self) -> frozenset[str]:
         """The devices that the outgoing plate shows."""
         places = self.plate.places if self.plate is not None else ()
-        return frozenset(feed_id for place in places if (feed_id := self.feed_id(place)) is not None)
+        return frozenset(feed_id for place in places for feed_id in self.feed_ids(place))
 
     def feed_id(self, place: Place) -> str | None:
         content = place.content

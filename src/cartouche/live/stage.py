@@ -129,6 +129,10 @@ class Stage:
         """Caption, frame and background on, or all off."""
         self.change(lambda setup: replace(setup, adorned=on), "plates")
 
+    def show_naturally(self, on: bool) -> None:
+        """Faces as their cameras give them, or made the best of."""
+        self.change(lambda setup: replace(setup, natural=on), "plates", "teach")
+
     # hold, timer
 
     def hold(self, device_id: str, held: Held) -> None:
@@ -150,9 +154,13 @@ class Stage:
     def hold_by_itself(self, on: bool) -> None:
         self.change(lambda setup: replace(setup, auto_hold=on), "teach")
 
-    def take_tools(self, timer: Timer, auto_hold: bool, holds: dict[str, Held]) -> None:
+    def follow_pen(self, on: bool) -> None:
+        self.change(lambda setup: replace(setup, follow_pen=on), "teach")
+
+    def take_tools(self, timer: Timer, auto_hold: bool, follow_pen: bool, holds: dict[str, Held]) -> None:
         """As a lesson left them."""
-        self.change(lambda setup: replace(setup, timer=timer, auto_hold=auto_hold, holds=holds, released={}), "teach")
+        tools = {"timer": timer, "auto_hold": auto_hold, "follow_pen": follow_pen, "holds": holds, "released": {}}
+        self.change(lambda setup: replace(setup, **tools), "teach")  # type: ignore[arg-type]
 
     def set_timer(self, timer: Timer) -> None:
         self.change(lambda setup: replace(setup, timer=timer), "teach")

@@ -13,19 +13,22 @@ class Kept(NamedTuple):
 
     timer: Timer
     auto_hold: bool
+    follow_pen: bool
     hold: str | None
     step_id: str | None
 
 
-FIRST = Kept(Timer(), False, None, None)
+FIRST = Kept(Timer(), False, False, None, None)
 
 
 def kept(database: Database, lesson_id: str) -> Kept:
     with database.reading() as reader:
-        row = reader.execute("SELECT timer, auto_hold, hold, step_id FROM teaching WHERE lesson_id = ?", (lesson_id,)).fetchone()
+        row = reader.execute(
+            "SELECT timer, auto_hold, follow_pen, hold, step_id FROM teaching WHERE lesson_id = ?", (lesson_id,)
+        ).fetchone()
     if row is None:
         return FIRST
-    return Kept(_timer(row["timer"]), bool(row["auto_hold"]), row["hold"], row["step_id"])
+    return Kept(_timer(row["timer"]), bool(row["auto_hold"]), bool(row["follow_pen"]), row["hold"], row["step_id"])
 
 
 def _timer(text: str | None) -> Timer:
@@ -41,6 +44,10 @@ def keep_timer(database: Database, lesson_id: str, timer: Timer) -> None:
 
 def keep_auto_hold(database: Database, lesson_id: str, on: bool) -> None:
     _keep(database, lesson_id, "auto_hold", int(on))
+
+
+def keep_follow_pen(database: Database, lesson_id: str, on: bool) -> None:
+    _keep(database, lesson_id, "follow_pen", int(on))
 
 
 def keep_hold(database: Database, lesson_id: str, hold: str | None) -> None:

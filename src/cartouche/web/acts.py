@@ -3,6 +3,7 @@
 from collections.abc import Callable
 
 from cartouche.core.errors import CartoucheError
+from cartouche.core.plates.model import Place
 from cartouche.core.straighten.chain import Chain, FrameLink
 from cartouche.core.straighten.framing import CLOSER_BY, PAN_SHARE, closer, panned
 from cartouche.core.teach.steps import after
@@ -12,10 +13,10 @@ from cartouche.live.setup import Held
 from cartouche.store import steps, teaching
 from cartouche.web import step_view
 from cartouche.web.errors import AtTheEnd, NothingToHold
-from cartouche.web.routers.square_up_views import page_room
+from cartouche.web.routers.square_up_views import framing_of, page_room
 from cartouche.web.sheet_keeping import keep_now
 from cartouche.web.state import AppState
-from cartouche.web.teaching import chosen_plate, look, page_device, release, set_timer, stand_in
+from cartouche.web.teaching import chosen_plate, follow_pen, look, page_device, release, set_timer, stand_in
 
 PRESSES_KEPT = 400
 
@@ -69,6 +70,18 @@ def _adorn(state: AppState, number: int | None) -> str:
         return "Nothing on this plate to hide: it has no caption, frame or background."
     state.running.stage.adorn(not setup.adorned)
     return ""
+
+
+def _natural(state: AppState, number: int | None) -> str:
+    setup = state.running.setup
+    if not setup.natural and not any(_better(place) for plate in setup.plates.values() for place in plate.places):
+        return "Every face goes out as its camera gives it already. Plates has what makes the best of it."
+    state.running.stage.show_naturally(not setup.natural)
+    return "" if setup.natural else "Faces go out as their cameras give them. The same key makes the best of them again."
+
+
+def _better(place: Place) -> bool:
+    return not place.behind.does_nothing or not place.grade.does_nothing or place.grade.framed
 
 
 # hold
@@ -137,6 +150,17 @@ def _moved(right: float, down: float) -> Callable[[AppState, int | None], str]:
 
 def _whole(state: AppState, number: int | None) -> str:
     look(state, page_device(state), lambda frame, chain: FrameLink())
+    if state.running.setup.follow_pen:
+        follow_pen(state, False)
+        return "The whole page is shown; the pen is not followed any more."
+    return ""
+
+
+def _pen(state: AppState, number: int | None) -> str:
+    on, device_id = not state.running.setup.follow_pen, page_device(state)
+    if on and state.chain(device_id).frame.zoom <= 1:  # of the whole page there is nothing to follow
+        look(state, device_id, lambda frame, chain: framing_of(state, device_id, chain, "band"))
+    follow_pen(state, on)
     return ""
 
 
@@ -173,5 +197,5 @@ _ACTS: dict[str, Callable[[AppState, int | None], str]] = {
     "plate": _plate, "next": _plate_by(1), "previous": _plate_by(-1), "forward": _step(1), "back": _step(-1), "hold": _hold,
     "live": _live, "timer": _timer, "minute": _minute, "closer": _closer(CLOSER_BY, "as close as it goes"),
     "wider": _closer(1 / CLOSER_BY, "the whole page"), "left": _moved(-PAN_SHARE, 0), "right": _moved(PAN_SHARE, 0),
-    "up": _moved(0, -PAN_SHARE), "down": _moved(0, PAN_SHARE), "whole": _whole, "adorn": _adorn,
+    "up": _moved(0, -PAN_SHARE), "down": _moved(0, PAN_SHARE), "whole": _whole, "pen": _pen, "adorn": _adorn, "natural": _natural,
 }  # fmt: skip

@@ -4,7 +4,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from cartouche.core.plates.model import Plate, Rect
+from cartouche.core.plates.model import Grade, Plate, Rect
 from cartouche.core.straighten.chain import Chain
 from cartouche.core.straighten.tone import LightVerdict
 from cartouche.core.watch.readiness import Verdict
@@ -288,7 +288,7 @@ class PlateView(BaseModel):
 
 
 class PlatesView(BaseModel):
-    """ready_made: plates to begin from."""
+    """ready_made: plates to begin from.  looks: of a face, to begin from.  natural: faces go out as their cameras give them."""
 
     plates: list[PlateView]
     plate_on: str | None
@@ -296,6 +296,8 @@ class PlatesView(BaseModel):
     can_undo: bool
     can_redo: bool
     ready_made: list[Plate]
+    looks: dict[str, Grade]
+    natural: bool
 
 
 class NewPlate(Asked):
@@ -368,7 +370,8 @@ class CoveredView(BaseModel):
 
 
 class OutgoingView(BaseModel):
-    """behind_ms: what softening or replacing behind the face costs a picture.  behind_too_slow: it switched itself off.
+    """behind_ms: what making the best of faces costs a picture.  behind_lowered: the person is looked for in every other picture alone,
+    so that this computer keeps up.  behind_too_slow: it switched itself off.
 
     trouble: what goes wrong with it just now, in words.  window_says: what is wrong with the outgoing window.
     taken_by: who takes it besides windows, in words.  taker_says: what is wrong with one of them.
@@ -385,6 +388,7 @@ class OutgoingView(BaseModel):
     plate_id: str | None
     covered: list[CoveredView]
     behind_ms: float | None
+    behind_lowered: bool
     behind_too_slow: bool
     trouble: str | None
 

@@ -66,7 +66,7 @@ async def surface(
 def _is_known(state: AppState, surface: Surface) -> bool:
     if surface.kind == "audience":
         return any(viewers.id == surface.id for viewers in state.running.verdicts.viewers)
-    if surface.kind == "plate":
+    if surface.kind in ("plate", "glance"):
         return surface.id in state.running.setup.plates
     return surface.kind == "outgoing" or state.running.feeds.get(surface.id) is not None
 

@@ -185,7 +185,7 @@ class AppState:
         kept = teaching.kept(self.database, self.lesson_id) if self.lesson_id else teaching.FIRST
         held = hold_file.kept(self.database, self.lesson_id) if self.lesson_id else None
         holds = {held[0]: held[1]} if held is not None and held[0] in {device.id for device in self.devices()} else {}
-        self.running.stage.take_tools(kept.timer, kept.auto_hold, holds)
+        self.running.stage.take_tools(kept.timer, kept.auto_hold, kept.follow_pen, holds)
         self.pages.take_up()
         strokes = ink.inks(self.database, self.lesson_id) if self.lesson_id else {}
         self.running.ink.take_up({ground: Ink(drawn) for ground, drawn in strokes.items()})

@@ -83,6 +83,7 @@ class ToolsView(BaseModel):
     held: HeldView | None
     auto_hold: bool
     auto_sheets: bool
+    follow_pen: bool
     timer: TimerView
     frame: FrameLink
     page_id: str | None

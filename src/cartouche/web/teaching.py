@@ -79,6 +79,12 @@ def set_timer(state: AppState, change: Callable[[Timer, float], Timer]) -> None:
 # a closer look
 
 
+def follow_pen(state: AppState, on: bool) -> None:
+    with state.lock:
+        teaching.keep_follow_pen(state.database, state.open_lesson().id, on)
+        state.running.stage.follow_pen(on)
+
+
 def look(state: AppState, device_id: str, work: Callable[[FrameLink, Chain], FrameLink], glide_s: float = FRAME_S) -> FrameLink:
     """The page is looked at otherwise from now on."""
     chain = state.chain(device_id)

@@ -38,6 +38,7 @@ def tools_view(state: AppState, said: str = "") -> ToolsView:
         actions=[_action(table, one) for one in ACTIONS],
         held=held_view(setup),
         auto_hold=setup.auto_hold,
+        follow_pen=setup.follow_pen,
         auto_sheets=settings.setting(state.database, AUTO_SHEETS) == "on",
         timer=timer_view(setup),
         frame=state.chain(page_id).frame if page_id is not None else FrameLink(),

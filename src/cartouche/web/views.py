@@ -157,6 +157,7 @@ def outgoing_view(state: AppState, now_s: float, troubles: list[Trouble]) -> Out
         plate_id=plate.id if plate else None,
         covered=[CoveredView(place=covered.place, share=covered.share) for covered in desk.placer.covered],
         behind_ms=desk.behind.cost_ms,
+        behind_lowered=desk.behind.lowered,
         behind_too_slow=desk.behind.too_slow,
         trouble=next((trouble.sentence for trouble in troubles if trouble.device_id is None and trouble.stage != "call"), None),
     )

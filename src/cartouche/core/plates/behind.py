@@ -1,4 +1,4 @@
-"""What is behind a person softened or replaced, and a little more light on the face."""
+"""A face made the best of: what is behind it softened or replaced, its light and colour."""
 
 from collections.abc import Callable
 
@@ -7,13 +7,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cartouche.core.pictures import Frame, Plane, Size, YuvColour, blank_frame, half_size, yuv_of_hex
-from cartouche.core.plates.model import Behind
+from cartouche.core.plates.grade import NO_LIGHT, Light, Mask, lit, tables
+from cartouche.core.plates.model import Behind, Grade
 
 Net = Callable[[NDArray[np.float32]], NDArray[np.float32]]  # (1, 3, 144, 256) RGB 0-1 -> (1, 1, 144, 256) 0-1
 SEEN = (256, 144)  # what the network looks at
 SMOOTHED = 0.45  # of the last mask: its border would flicker otherwise
 SOFT_SHARE = 0.025  # of the picture's width: how far what is behind is spread
 MAX_LIGHT = 46  # luma that full light adds in the middle tones
+AS_IT_COMES = Grade()
 _GAMMA = np.arange(256, dtype=np.float32) / 255
 
 
@@ -25,7 +27,7 @@ class PersonMask:
         self._last: NDArray[np.float32] | None = None
 
     def see(self, frame: Frame) -> NDArray[np.float32]:
-        y, u, v = (cv2.resize(plane, SEEN, interpolation=cv2.INTER_AREA) for plane in _pre_shrunk(frame))
+        y, u, v = as_seen(frame)
         picture = cv2.cvtColor(cv2.merge([y, v, u]), cv2.COLOR_YCrCb2RGB)
         fresh = self._net(np.ascontiguousarray(picture.transpose(2, 0, 1)[None], np.float32) * np.float32(1 / 255))[0, 0]
         smoothed = fresh if self._last is None else SMOOTHED * self._last + (1 - SMOOTHED) * fresh
@@ -33,13 +35,13 @@ class PersonMask:
         return self._last
 
 
-def _pre_shrunk(frame: Frame) -> tuple[Plane, ...]:
-    """Halved while that is possible: an odd shrink by area costs ten times as much."""
+def as_seen(frame: Frame) -> tuple[Plane, ...]:
+    """All three planes in the network's size, (144, 256). Halved while that is possible: an odd shrink by area costs ten times as much."""
     shrunk = []
     for plane in frame.planes:
         while plane.shape[1] >= 2 * SEEN[0] and plane.shape[0] >= 2 * SEEN[1]:
             plane = half_size(plane)
-        shrunk.append(plane)
+        shrunk.append(np.asarray(cv2.resize(plane, SEEN, interpolation=cv2.INTER_AREA), np.uint8))
     return tuple(shrunk)
 
 
@@ -51,32 +53,71 @@ class BehindPainter:
     def __init__(self) -> None:
         self._ring: list[Frame] = []
         self._next = 0
+        self._graded: dict[int, Plane] = {}
+        self._ground: tuple[tuple[object, ...], tuple[Plane, ...] | None] = ((), None)
+        self._picture: Frame | None = None
 
-    def draw(self, frame: Frame, mask: NDArray[np.float32], wish: Behind) -> Frame:
-        """mask: (h, w) float32 0-1, 1 where the person is."""
+    def draw(
+        self, frame: Frame, mask: Mask, wish: Behind, grade: Grade = AS_IT_COMES, light: Light = NO_LIGHT, ground: Frame | None = None
+    ) -> Frame:
+        """mask: (h, w) float32 0-1, 1 where the person is.  light: as measured.  ground: what stands behind where a picture is wished."""
         if not self._ring or self._ring[0].size != frame.size:
             self._ring = [blank_frame(frame.size, YuvColour(0, 128, 128)) for _ in range(self.RING)]
         slot = self._ring[self._next]
         self._next = (self._next + 1) % self.RING
-        colour = yuv_of_hex(wish.colour)
-        soft: dict[tuple[int, ...], tuple[NDArray[np.float32], NDArray[np.float32]]] = {}
-        for source, target, value in zip(frame.planes, slot.planes, colour, strict=True):
-            size = target.shape[::-1]
-            if size not in soft:
-                person = np.asarray(cv2.resize(mask, size, interpolation=cv2.INTER_LINEAR), np.float32)
-                soft[size] = (person, 1 - person)
-            person, rest = soft[size]
-            if wish.way == "as it is":
+        soft = {plane.shape: _both(mask, plane.shape) for plane in slot.planes[:2]}
+        graded = tables(grade, light.balance)
+        grounds = self._grounds(frame, wish, ground)
+        for number, (source, target) in enumerate(zip(frame.planes, slot.planes, strict=True)):
+            if graded is not None:
+                source = cv2.LUT(source, graded[number], dst=self._scratch(number, source))  # type: ignore[assignment]
+            behind = _softened(source, soft[target.shape][1]) if wish.way == "soften" else grounds[number] if grounds is not None else None
+            if behind is None:
                 np.copyto(target, source)
             else:
-                ground = _softened(source, rest) if wish.way == "soften" else np.full_like(source, value)
-                cv2.blendLinear(source, ground, person, rest, dst=target)
+                cv2.blendLinear(source, behind, *soft[target.shape], dst=target)
+        if grade.even > 0 and light.gain is not None:
+            lit(slot.y, soft[slot.y.shape][0], light.gain, grade.even)
         if wish.light > 0:
-            _lit(slot.y, soft[slot.y.shape[::-1]], wish.light)
+            _lit(slot.y, soft[slot.y.shape], wish.light)
         return Frame(slot.y, slot.u, slot.v, frame.captured_s)
 
+    def _scratch(self, number: int, like: Plane) -> Plane:
+        if number not in self._graded or self._graded[number].shape != like.shape:
+            self._graded[number] = np.empty_like(like)
+        return self._graded[number]
 
-def _softened(plane: Plane, rest: NDArray[np.float32]) -> Plane:
+    def _grounds(self, frame: Frame, wish: Behind, ground: Frame | None) -> tuple[Plane, ...] | None:
+        """What stands behind, worked out again only when it has changed."""
+        if wish.way not in ("replace", "picture"):
+            return None
+        picture = ground if wish.way == "picture" else None
+        if self._ground[0] != (id(picture), frame.size, wish.colour):
+            made = blank_frame(frame.size, yuv_of_hex(wish.colour)).planes if picture is None else _cropped(picture, frame.size)
+            self._ground = ((id(picture), frame.size, wish.colour), made)
+            self._picture = picture  # held, so that its id stays its own
+        return self._ground[1]
+
+
+def _both(mask: Mask, shape: tuple[int, ...]) -> tuple[Mask, Mask]:
+    person = np.asarray(cv2.resize(mask, shape[::-1], interpolation=cv2.INTER_LINEAR), np.float32)
+    return person, 1 - person
+
+
+def _cropped(picture: Frame, size: Size) -> tuple[Plane, ...]:
+    """Filled, cut about its middle."""
+    made = []
+    for plane, target in zip(picture.planes, blank_frame(size, YuvColour(0, 128, 128)).planes, strict=True):
+        high, wide = plane.shape
+        aspect = target.shape[1] / target.shape[0]
+        keeps_w, keeps_h = min(wide, round(high * aspect)), min(high, round(wide / aspect))
+        x, y = (wide - keeps_w) // 2, (high - keeps_h) // 2
+        part = plane[y : y + keeps_h, x : x + keeps_w]
+        made.append(np.asarray(cv2.resize(part, target.shape[::-1], interpolation=cv2.INTER_AREA), np.uint8))
+    return tuple(made)
+
+
+def _softened(plane: Plane, rest: Mask) -> Plane:
     """What is behind, blurred by way of an eighth of its size: nobody sees the difference, and it costs a fiftieth.
 
     Weighted by how little each pixel is the person's: else hair and shoulders would cast a halo.

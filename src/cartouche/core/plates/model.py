@@ -93,10 +93,12 @@ class Border(_Kept):
 
 
 class Behind(_Kept):
-    """way: what happens to what is behind a person.  colour: in its place.  light: more on the person, 0-1."""
+    """way: what happens to what is behind a person.  colour: in its place.  feed_id: whose picture stands there, cropped to fit.
+    light: more on the person, 0-1."""
 
-    way: Literal["as it is", "soften", "replace"] = "as it is"
+    way: Literal["as it is", "soften", "replace", "picture"] = "as it is"
     colour: Hex = "#E2F0E9"
+    feed_id: str = Field(default="", max_length=64)
     light: Part = 0.0
 
     @property
@@ -104,11 +106,45 @@ class Behind(_Kept):
         return self.way == "as it is" and self.light == 0
 
 
+Signed = Annotated[float, Field(ge=-1.0, le=1.0)]
+
+
+class Grade(_Kept):
+    """A face made the best of. even: how much of the light's unevenness over it is taken away.  balanced: white balance by itself.
+
+    brightness, contrast, warmth, saturation: by hand, 0 as it comes; saturation -1 is black and white.  framed: on the head.
+    """
+
+    even: Part = 0.0
+    balanced: bool = False
+    brightness: Signed = 0.0
+    contrast: Signed = 0.0
+    warmth: Signed = 0.0
+    saturation: Signed = 0.0
+    framed: bool = False
+
+    @property
+    def does_nothing(self) -> bool:
+        return self.needs_no_mask and not (self.brightness or self.contrast or self.warmth or self.saturation)
+
+    @property
+    def needs_no_mask(self) -> bool:
+        return self.even == 0 and not self.balanced
+
+
+LOOKS: dict[str, Grade] = {
+    "Clear": Grade(even=0.7, balanced=True, brightness=0.12, contrast=0.15),
+    "Warm": Grade(even=0.5, balanced=True, warmth=0.3, brightness=0.08, saturation=0.1),
+    "Black and white": Grade(even=0.5, contrast=0.2, saturation=-1.0),
+}
+"""Where a teacher may start from."""
+
+
 class Place(_Kept):
     """content in rect; fit shows all of it with margins, fill crops it to the rectangle around its focus.
 
     rounding: of its corners, in shares of the outgoing height.  round: an ellipse instead.  off_writing: it keeps to where
-    nothing is written.  adorns: one key takes it off and puts it back (caption, frame, background).  behind: for a face.
+    nothing is written.  adorns: one key takes it off and puts it back (caption, frame, background).  behind, grade: for a face.
     """
 
     content: Content
@@ -122,6 +158,7 @@ class Place(_Kept):
     off_writing: bool = False
     adorns: bool = False
     behind: Behind = Behind()
+    grade: Grade = Grade()
 
     @property
     def is_laid(self) -> bool:

@@ -47,6 +47,7 @@ class PageMemory:
         self._doubt: Mask = np.zeros((0, 0), bool)
         self._begun_s = 0.0
         self.free: Mask = np.zeros((0, 0), bool)  # where the newest look saw the page itself
+        self.hand: Mask = np.zeros((0, 0), bool)  # where it saw a hand and its shade, coarse
 
     def forget(self) -> None:
         self.page = None
@@ -65,7 +66,7 @@ class PageMemory:
         still_s = now_s - self._still_since
         covers = no_paper(coarse)
         uncovered = (lit[..., 0] > self._coarse[..., 0] + SHADE) & ~_grown(covers, AROUND_PX)
-        hand = (hand_in(differs) | self._doubted(covers, now_s)) & ~uncovered & (still_s < LAID_S)
+        self.hand = hand = (hand_in(differs) | self._doubted(covers, now_s)) & ~uncovered & (still_s < LAID_S)
         moving = _grown(still_s < 0.05, 3) & ~uncovered
         self.free = (~_grown(hand, AROUND_PX) & ~moving) | uncovered
         self._doubt &= ~self.free
@@ -78,7 +79,7 @@ class PageMemory:
         self._still_since = np.full(coarse.shape[:2], now_s)
         self._other_since_s = None
         self._doubt, self._begun_s = no_paper(coarse), now_s
-        self.free = ~_grown(self._doubt, AROUND_PX)
+        self.free, self.hand = ~_grown(self._doubt, AROUND_PX), self._doubt.copy()
         return Look(float(self._doubt.mean()), 0.0, 0.0)
 
     def _doubted(self, covers: Mask, now_s: float) -> Mask:

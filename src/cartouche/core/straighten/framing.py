@@ -27,8 +27,8 @@ def framed(name: Framing, frame: FrameLink, canvas: Size, place: Size, line_shar
         return _band(high, high / 2, canvas, place)
     visible = seen_share(frame, canvas, place).height
     step = max(visible - OVERLAP_LINES * line_share, 0.5 * visible)
-    y = _within(frame.y, visible) + (step if name == "next" else -step)
-    return FrameLink(zoom=frame.zoom, x=frame.x, y=_within(y, visible))
+    y = within(frame.y, visible) + (step if name == "next" else -step)
+    return FrameLink(zoom=frame.zoom, x=frame.x, y=within(y, visible))
 
 
 CLOSER_BY, PAN_SHARE = 1.3, 0.25  # one press: three of them double it; a quarter of what is in sight
@@ -50,14 +50,14 @@ def panned(frame: FrameLink, right: float, down: float, canvas: Size, place: Siz
     """Moved by shares of what is in sight, to the page's edge at most. canvas, place: sizes, each in its own unit."""
     before = frame if frame.on else FrameLink()
     seen = seen_share(before, canvas, place)
-    within = _inside(before, canvas, place)  # what lay beyond the edge is no way to go back
-    moved = within.model_copy(update={"x": _share(within.x + right * seen.width), "y": _share(within.y + down * seen.height)})
+    start = _inside(before, canvas, place)  # what lay beyond the edge is no way to go back
+    moved = start.model_copy(update={"x": _share(start.x + right * seen.width), "y": _share(start.y + down * seen.height)})
     return _inside(moved, canvas, place)
 
 
 def _inside(frame: FrameLink, canvas: Size, place: Size) -> FrameLink:
     seen = seen_share(frame, canvas, place)
-    return frame.model_copy(update={"x": _within(frame.x, seen.width), "y": _within(frame.y, seen.height)})
+    return frame.model_copy(update={"x": within(frame.x, seen.width), "y": within(frame.y, seen.height)})
 
 
 def _share(value: float) -> float:
@@ -69,7 +69,7 @@ def _band(high: float, middle: float, canvas: Size, place: Size) -> FrameLink:
     whole = min(place.width / canvas.width, place.height / canvas.height)
     scale = min(place.width / canvas.width, place.height / (high * canvas.height))
     link = FrameLink(zoom=min(max(scale / whole, 1.0), ZOOM_MAX), y=middle)
-    return link.model_copy(update={"y": _within(middle, seen_share(link, canvas, place).height)})
+    return link.model_copy(update={"y": within(middle, seen_share(link, canvas, place).height)})
 
 
 def seen_share(frame: FrameLink, canvas: Size, place: Size) -> Size:
@@ -78,5 +78,6 @@ def seen_share(frame: FrameLink, canvas: Size, place: Size) -> Size:
     return Size(min(1.0, place.width / (canvas.width * scale)), min(1.0, place.height / (canvas.height * scale)))
 
 
-def _within(middle: float, visible: float) -> float:
+def within(middle: float, visible: float) -> float:
+    """The middle of what is in sight, kept so that nothing beyond the page is. visible: share of the page that is in sight."""
     return min(max(middle, visible / 2), 1 - visible / 2)

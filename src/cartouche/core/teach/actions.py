@@ -9,7 +9,7 @@ from cartouche.core.errors import CartoucheError
 
 Name = Literal[
     "plate", "next", "previous", "forward", "back", "hold", "sheet", "live", "timer", "minute", "closer", "wider", "left", "right", "up",
-    "down", "whole", "adorn",
+    "down", "whole", "pen", "adorn", "natural",
 ]  # fmt: skip
 DIGITS = tuple("123456789")
 
@@ -40,7 +40,9 @@ ACTIONS = (
     Action("up", ("ArrowUp",), "Move the closer look up"),
     Action("down", ("ArrowDown",), "Move the closer look down"),
     Action("whole", ("0",), "Show the whole page"),
+    Action("pen", ("f",), "Follow the pen, or stop"),
     Action("adorn", ("a",), "Caption and frame on or off"),
+    Action("natural", ("e",), "The face as its camera gives it, or made the best of"),
 )
 BY_NAME: dict[str, Action] = {action.name: action for action in ACTIONS}
 assert set(BY_NAME) == set(get_args(Name))

@@ -59,7 +59,7 @@ class SoundRoom:
         clips = {known: sound for known, sound in self._clips.items() if known != device_id}
         if clip is not None:
             sound = before or ClipSound(clip.path, clip.position_at)
-            sound.ducks = self._somebody_speaks if ducks else lambda: False
+            sound.ducks = self.speaks if ducks else lambda: False
             clips[device_id] = sound
         self._clips = clips
         if before is not None and clip is None:
@@ -70,7 +70,7 @@ class SoundRoom:
         """Clips whose sound goes out."""
         return frozenset(self._clips)
 
-    def _somebody_speaks(self) -> bool:
+    def speaks(self) -> bool:
         now_s = time.monotonic()
         return any(one.speaks(now_s) for one in self.microphones.tracks())
 

@@ -7,7 +7,7 @@ from fastapi import APIRouter, Depends, Request
 from fastapi.responses import JSONResponse
 
 from cartouche.core.kit.naming import numbered
-from cartouche.core.plates.model import CaptionContent, Plate
+from cartouche.core.plates.model import LOOKS, CaptionContent, Plate
 from cartouche.core.plates.ready_made import READY_MADE
 from cartouche.fonts import missing
 from cartouche.store import plates as kept_plates
@@ -26,7 +26,9 @@ State = Annotated[AppState, Depends(app_state)]
 def all_plates(state: State) -> PlatesView:
     lesson = state.lesson()
     if lesson is None:
-        return PlatesView(plates=[], plate_on=None, adorned=True, can_undo=False, can_redo=False, ready_made=list(READY_MADE))
+        return PlatesView(
+            plates=[], plate_on=None, adorned=True, can_undo=False, can_redo=False, ready_made=list(READY_MADE), looks=LOOKS, natural=False
+        )
     kept = kept_plates.current(state.database, lesson.id)
     on = state.outgoing_plate(lesson, kept.plates)
     setup = state.running.setup
@@ -37,6 +39,8 @@ def all_plates(state: State) -> PlatesView:
         can_undo=kept.can_undo,
         can_redo=kept.can_redo,
         ready_made=list(READY_MADE),
+        looks=LOOKS,
+        natural=setup.natural,
     )
 
 

@@ -1,12 +1,9 @@
 """What Square up says of a chain: everything measured and computed of the running picture, in the interface's words."""
 
-from dataclasses import replace
 from functools import partial
 from typing import Literal, NamedTuple
 
 from cartouche.core.pictures import Frame, Size
-from cartouche.core.plates.model import Place
-from cartouche.core.plates.placing import place_box
 from cartouche.core.reading.advice import Advice, Situation, advise, framing_where_laid
 from cartouche.core.reading.agreement import Agreement, agreement
 from cartouche.core.reading.first_look import FirstLook, Page, first_look
@@ -20,8 +17,6 @@ from cartouche.core.straighten.lens import edge_share
 from cartouche.core.straighten.rigs import rig_named
 from cartouche.core.watch.signal import in_focus
 from cartouche.live.running import SIZES
-from cartouche.live.scene import laid_plate
-from cartouche.live.straight import PAGE_FILLS
 from cartouche.live.watcher import Seen
 from cartouche.store import chains, settings
 from cartouche.store.kits import Device
@@ -137,26 +132,9 @@ def newest(state: AppState, device_id: str) -> Frame | None:
     return feed.latest if feed else None
 
 
-def _place(state: AppState, device_id: str, chain: Chain | None = None) -> Place:
-    """The place that shows this device on the outgoing plate as it is laid, or the whole outgoing picture.
-
-    chain: as it would be laid under this one; a closer look may be given more room.
-    """
-    running, setup = state.running, state.running.setup
-    if chain is None or chain is setup.chains.get(device_id):
-        plate = running.desk.plate_at_rest(setup)
-    else:
-        supposed = replace(setup, chains={**setup.chains, device_id: chain})
-        plate = laid_plate(supposed, running.feeds, running.desk.size.aspect, lambda feed_id: feed_id is None)
-    places = plate.places if plate is not None else ()
-    return next((place for place in places if setup.feed_id(place) == device_id), PAGE_FILLS.model_copy(update={"fit": "fit"}))
-
-
 def page_room(state: AppState, device_id: str, chain: Chain) -> tuple[Size, Size]:
     """The straightened page's canvas and the room it has on the outgoing picture under this chain."""
-    box = place_box(_place(state, device_id, chain), state.running.desk.size)
-    frame = newest(state, device_id)
-    return straighten(chain, frame.size if frame else Size(16, 9)).canvas, Size(box.x1 - box.x0, box.y1 - box.y0)
+    return state.running.desk.room_of(state.running.setup, device_id, chain)
 
 
 def framing_of(state: AppState, device_id: str, chain: Chain, framing: Framing) -> FrameLink:
@@ -189,7 +167,15 @@ def advices(state: AppState, device_id: str) -> list[Advice]:
     learners = [audience for audience in verdicts.audiences() if not audience.is_teacher]
     staged = [audience for audience in verdicts.staged() if not audience.is_teacher]
     staged = [] if staged == learners else staged
-    now = Situation(found[0], partial(_place, state, device_id), size, learners, found[0].asks_pt, _step_mm(state, device_id), staged)
+    now = Situation(
+        found[0],
+        partial(state.running.desk.place_of, state.running.setup, device_id),
+        size,
+        learners,
+        found[0].asks_pt,
+        _step_mm(state, device_id),
+        staged,
+    )
     return advise(now, larger)
 
 
@@ -201,7 +187,9 @@ def _advice_view(advice: Advice) -> AdviceView:
 def _visible(state: AppState, device_id: str, chain: Chain, frame: Frame | None) -> tuple[float, float, float, float] | None:
     if frame is None:
         return None
-    return visible_part(PagePicture(chain, frame.size, 0), _place(state, device_id), state.running.desk.size)
+    return visible_part(
+        PagePicture(chain, frame.size, 0), state.running.desk.place_of(state.running.setup, device_id), state.running.desk.size
+    )
 
 
 def _light(page: Seen) -> LightView | None:
