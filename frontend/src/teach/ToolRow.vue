@@ -91,7 +91,6 @@ const change = (body: Schemas['TimerChange']) =>
         :class="{ on: tools.view?.follow_pen }"
         :aria-pressed="tools.view?.follow_pen"
         title="Follow the pen: the close look goes with the line that you write"
-        aria-label="Follow the pen"
         @click="tools.act('pen')"
         >Follow <kbd>{{ tools.keyOf('pen') }}</kbd></Button
       >
