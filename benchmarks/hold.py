@@ -102,7 +102,7 @@ def run(moments: Iterator[Moment], first: Corners) -> Told:
     return Told(half, shows_s, holds)
 
 
-def main(changes: int = 60, minutes: float = 3.0) -> None:
+def main(changes: int = 60, minutes: float = 60.0) -> None:
     half, shows, unheld, false_holds = 0, [], 0, 0
     for number in range(changes):
         case = Case(number)
@@ -128,4 +128,4 @@ def main(changes: int = 60, minutes: float = 3.0) -> None:
 
 
 if __name__ == "__main__":
-    main(*(int(one) for one in sys.argv[1:2]))
+    main(*(int(one) for one in sys.argv[1:3]))

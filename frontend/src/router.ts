@@ -34,6 +34,8 @@ export const router = createRouter({
       component: () => import('./teach/SmallWindow.vue'),
       meta: { bare: true },
     },
+    { path: '/after', name: 'after', component: () => import('./after/AfterScreen.vue') },
+    { path: '/privacy', name: 'privacy', component: () => import('./after/PrivacyScreen.vue') },
     { path: '/manual', name: 'manual', component: () => import('./shared/ManualScreen.vue') },
     { path: '/call', name: 'call', component: () => import('./call/CallPage.vue'), meta: { bare: true } },
     { path: '/:rest(.*)', redirect: '/' },

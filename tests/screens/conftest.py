@@ -101,6 +101,8 @@ def as_demo(app: Application) -> None:
 def as_first_tools(app: Application) -> None:
     """Nothing held, prepared or kept, the timer as it was set first."""
     tools = app.get("/api/teach/tools")
+    if tools["recording"]["state"] != "off":
+        app.ask("POST", "/api/teach/actions", {"action": "stop"})
     for one in tools["actions"]:
         if one["own"]:
             app.ask("PUT", "/api/teach/keys", {"action": one["name"], "key": None})

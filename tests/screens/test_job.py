@@ -57,7 +57,7 @@ def test_from_home_to_going_out(page: Page, app: Application) -> None:
     expect(shown(page, "What Laptop, grid of nine gets, full size")).to_be_visible()
     page.get_by_role("dialog").get_by_role("button", name="Close").click()
     expect(page.get_by_role("dialog")).to_be_hidden()
-    page.get_by_role("button", name="stop practice call").click()
+    page.get_by_role("button", name="Stop practice call").click()
     eventually(lambda: not app.get("/api/live")["going_out"])
 
 

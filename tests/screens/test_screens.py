@@ -86,7 +86,7 @@ def test_the_path_has_eight_words_and_no_dead_links(page: Page) -> None:
     path = page.get_by_role("navigation", name="The way to the lesson")
     for word in ("Kit", "Square up", "Plates", "Sound", "Way in", "Ready", "Teach", "After"):
         expect(path.get_by_text(word)).to_be_visible()
-    assert path.get_by_role("link").count() == 7
+    assert path.get_by_role("link").count() == 8
     for link in path.get_by_role("link").all():
         link.click()
         expect(page.locator("main.screen")).to_be_visible()

@@ -48,6 +48,7 @@ def test_migrations_run_once_and_are_recorded(tmp_path: Path) -> None:
             (12, "remotes"),
             (13, "ink"),
             (14, "pen"),
+            (15, "recordings"),
         ]
         assert reader.execute("PRAGMA journal_mode").fetchone() == ("wal",)
     reader.close()

@@ -288,7 +288,7 @@ export interface components {
              * Name
              * @enum {string}
              */
-            name: "plate" | "next" | "previous" | "forward" | "back" | "hold" | "sheet" | "live" | "timer" | "minute" | "closer" | "wider" | "left" | "right" | "up" | "down" | "whole" | "pen" | "adorn" | "natural";
+            name: "plate" | "next" | "previous" | "forward" | "back" | "hold" | "sheet" | "live" | "timer" | "minute" | "closer" | "wider" | "left" | "right" | "up" | "down" | "whole" | "pen" | "adorn" | "natural" | "record" | "stop";
             /** Keys */
             keys: string[];
             /** Shown */
@@ -407,7 +407,7 @@ export interface components {
         };
         /**
          * Orders
-         * @description What the teacher sets from the computer. number grows with each; refocus counts the presses.
+         * @description What the teacher sets from the computer. number grows with each; refocus counts the presses.  leave: the lesson is over.
          */
         Orders: {
             /**
@@ -431,6 +431,37 @@ export interface components {
             refocus: number;
             /** Microphone */
             microphone?: boolean | null;
+            /**
+             * Leave
+             * @default false
+             */
+            leave: boolean;
+        };
+        /**
+         * RecordView
+         * @description The recording that runs. length_s: recorded so far.  left_s: so long the disk has room.  little: that is little.
+         *     says: what went wrong with it.  piece_minutes, by_step: how it is cut.
+         */
+        RecordView: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "off" | "recording" | "paused" | "full" | "failed";
+            /** Length S */
+            length_s: number;
+            /** Bytes */
+            bytes: number;
+            /** Left S */
+            left_s: number | null;
+            /** Little */
+            little: boolean;
+            /** Says */
+            says: string;
+            /** Piece Minutes */
+            piece_minutes: number | null;
+            /** By Step */
+            by_step: boolean;
         };
         /** RemoteEntered */
         RemoteEntered: {
@@ -473,7 +504,7 @@ export interface components {
              * Action
              * @enum {string}
              */
-            action: "plate" | "next" | "previous" | "forward" | "back" | "hold" | "sheet" | "live" | "timer" | "minute" | "closer" | "wider" | "left" | "right" | "up" | "down" | "whole" | "pen" | "adorn" | "natural";
+            action: "plate" | "next" | "previous" | "forward" | "back" | "hold" | "sheet" | "live" | "timer" | "minute" | "closer" | "wider" | "left" | "right" | "up" | "down" | "whole" | "pen" | "adorn" | "natural" | "record" | "stop";
             /** Number */
             number?: number | null;
             /** Press */
@@ -714,6 +745,7 @@ export interface components {
             page_id: string | null;
             /** Sheets */
             sheets: components["schemas"]["SheetView"][];
+            recording: components["schemas"]["RecordView"];
             /** Steps */
             steps: components["schemas"]["StepView"][];
             /** At */

@@ -137,6 +137,7 @@ export function useSession() {
 
   async function obey(orders: GuestState['orders']) {
     done = orders.number
+    if (orders.leave) return go()
     if (orders.lens && orders.lens !== camera.lensId.value) return start(orders.lens)
     await camera.set(orders.settings ?? {})
     if (orders.refocus > refocused) await camera.refocus()

@@ -41,6 +41,10 @@ export const useCameras = defineStore('cameras', () => {
     status.delete(deviceId)
   }
 
+  function letAllGo() {
+    for (const deviceId of [...open.keys()]) letGo(deviceId)
+  }
+
   /** Other screens say "waiting" too while the browser asks. One after the other: the last word counts. */
   function tellAsking(deviceId: string, asking: boolean) {
     const path = { device_id: deviceId }
@@ -111,5 +115,5 @@ export const useCameras = defineStore('cameras', () => {
 
   const trackOf = (deviceId: string) => open.get(deviceId)?.stream.getVideoTracks()[0] ?? null
 
-  return { status, bring, letGo, awaitChoice, resize, trackOf }
+  return { status, bring, letGo, letAllGo, awaitChoice, resize, trackOf }
 })

@@ -9,7 +9,7 @@ import DrawPad from './DrawPad.vue'
 import { ask, enter, NotInvited, press, token, type RemoteView } from './remote'
 
 const view = shallowRef<RemoteView | null>(null)
-const { told, counting, heldS } = useTicking(computed(() => view.value?.tools))
+const { told, counting, heldS, recordedS } = useTicking(computed(() => view.value?.tools))
 const sentence = ref<string | null>(null)
 const said = ref<string | null>(null)
 const waits = ref(false)
@@ -128,6 +128,7 @@ onBeforeUnmount(() => (ended = true))
           :on="view?.plate_on ?? null"
           :counting="counting"
           :held-s="heldS"
+          :recorded-s="recordedS"
           :state="state"
           :wrong="lost || waits || (view?.wrong ?? false)"
           @act="act"

@@ -38,17 +38,15 @@ const steps = computed(() =>
       >Cartouche</RouterLink
     >
     <nav v-roving aria-label="The way to the lesson">
-      <template v-for="step in steps" :key="step.word">
-        <RouterLink
-          v-if="step.to"
-          :to="step.to"
-          :class="[step.state, { on: route.name === step.name }]"
-          :title="step.says"
-        >
-          <span class="mark" aria-hidden="true" />{{ step.word }}
-        </RouterLink>
-        <span v-else class="later" title="Not there yet">{{ step.word }}<small>later</small></span>
-      </template>
+      <RouterLink
+        v-for="step in steps"
+        :key="step.word"
+        :to="step.to"
+        :class="[step.state, { on: route.name === step.name }]"
+        :title="step.says"
+      >
+        <span class="mark" aria-hidden="true" />{{ step.word }}
+      </RouterLink>
     </nav>
     <span v-if="live.teach?.lesson" class="soft lesson"
       >{{ live.teach.lesson.title }} · {{ live.teach.lesson.class_name }}</span
@@ -117,8 +115,7 @@ nav {
   margin-left: 4px;
   min-width: 0;
 }
-nav a,
-.later {
+nav a {
   display: flex;
   align-items: center;
   gap: 6px;
@@ -132,14 +129,6 @@ nav a.on {
   background: var(--lapis-tint);
   color: var(--lapis);
   font-weight: 650;
-}
-.later {
-  color: #6b6f7b;
-  gap: 4px;
-}
-.later small {
-  font-size: 11px;
-  border-bottom: 1px dotted var(--stone);
 }
 .mark {
   display: none;
@@ -179,12 +168,10 @@ nav a.on {
     gap: 10px;
     padding: 0 12px;
   }
-  .lesson,
-  .later small {
+  .lesson {
     display: none;
   }
-  nav a,
-  .later {
+  nav a {
     padding: 0 7px;
   }
 }

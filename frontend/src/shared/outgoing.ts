@@ -36,11 +36,18 @@ export const useOutgoing = defineStore('outgoing', () => {
     if (!windows) lostAt = 0 // the news know that it is gone: one more is another
     if (lost.value && windows > 0 && Date.now() - lostAt > NEWS_WITHIN_MS) lost.value = null // another tab has opened one
   }
+  /** It was meant to end: the lesson is over. */
+  function close() {
+    opened?.close()
+    opened = null
+    mine.value = false
+    lost.value = null
+  }
   const forward = () => opened?.focus()
   /** It was meant to end. */
   const dismiss = () => (lost.value = null)
 
   const timer = window.setInterval(look, LOOK_EVERY_MS)
   onScopeDispose(() => window.clearInterval(timer))
-  return { lost, mine, open, forward, dismiss }
+  return { lost, mine, open, close, forward, dismiss }
 })

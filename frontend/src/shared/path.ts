@@ -14,13 +14,13 @@ export interface PathFacts {
 
 export interface PathStep {
   word: string
-  name?: string
-  to?: string
+  name: string
+  to: string
   state: 'nothing' | 'done' | 'attention'
   says: string
 }
 
-/** The eight words in the order of work, each with its state. Words without a screen have no `to`. */
+/** The eight words in the order of work, each with its state. */
 export function pathSteps(facts: PathFacts): PathStep[] {
   return [
     { word: 'Kit', name: 'kit', to: '/kit', ...kitState(facts) },
@@ -36,7 +36,7 @@ export function pathSteps(facts: PathFacts): PathStep[] {
       state: facts.goingOut ? 'done' : 'nothing',
       says: facts.goingOut ? 'Going out' : 'Not going out yet',
     },
-    later('After'),
+    { word: 'After', name: 'after', to: '/after', state: 'nothing', says: 'Sheets, recordings, handout' },
   ]
 }
 
@@ -48,10 +48,6 @@ function wayState(facts: PathFacts): Pick<PathStep, 'state' | 'says'> {
 function readyState({ ready }: PathFacts): Pick<PathStep, 'state' | 'says'> {
   if (!ready) return { state: 'nothing', says: 'Seen once a lesson is open' }
   return { state: ready.verdict === 'holds' ? 'done' : 'attention', says: ready.says }
-}
-
-function later(word: string): PathStep {
-  return { word, state: 'nothing', says: 'Not there yet' }
 }
 
 function kitState(facts: PathFacts): Pick<PathStep, 'state' | 'says'> {

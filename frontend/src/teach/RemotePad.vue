@@ -5,19 +5,25 @@ import type { ActionName } from './actions'
 import { reads } from './reads'
 
 /** The lesson's keys for the hand that is not on this computer's keyboard: the same words in the same order on the small window and a phone. */
-type Part = Pick<Schemas['ToolsView'], 'held' | 'timer' | 'actions' | 'steps' | 'at' | 'next' | 'sheets'>
+type Part = Pick<
+  Schemas['ToolsView'],
+  'held' | 'timer' | 'actions' | 'steps' | 'at' | 'next' | 'sheets' | 'recording'
+>
 const props = defineProps<{
   tools: Part | null
   plates: { id: string; name: string }[]
   on: string | null
   counting: string | null
   heldS: number | null
+  recordedS: number
   state: string
   wrong: boolean
 }>()
 const emit = defineEmits<{ act: [action: ActionName, number?: number] }>()
 const key = (name: ActionName) => props.tools?.actions.find((one) => one.name === name)?.shown ?? ''
 const held = computed(() => props.tools?.held ?? null)
+const records = computed(() => props.tools?.recording.state === 'recording')
+const recorded = computed(() => records.value || props.tools?.recording.state === 'paused')
 const byName = (id?: string | null) => props.tools?.steps.find(({ step }) => step.id === id)?.step ?? null
 const next = computed(() => byName(props.tools?.next))
 const note = computed(() => byName(props.tools?.at)?.note ?? '')
@@ -48,6 +54,13 @@ const line = computed(() => {
       </button>
       <button @click="emit('act', 'minute')">
         +1 min <kbd>{{ key('minute') }}</kbd>
+      </button>
+      <button :class="{ on: records }" @click="emit('act', 'record')">
+        {{ records ? 'Recording' : recorded ? 'Record on' : 'Record' }}
+        <b v-if="recorded" class="num">{{ reads(recordedS, 'up') }}</b> <kbd>{{ key('record') }}</kbd>
+      </button>
+      <button :disabled="!recorded" @click="emit('act', 'stop')">
+        Stop recording <kbd>{{ key('stop') }}</kbd>
       </button>
       <button @click="emit('act', 'back')">
         Back <kbd>{{ key('back') }}</kbd>

@@ -51,6 +51,7 @@ const act = (action: ActionName, number?: number) => void tools.act(action, numb
       :on="live.state?.outgoing.plate_id ?? null"
       :counting="tools.counting"
       :held-s="tools.heldS"
+      :recorded-s="tools.recordedS"
       :state="state"
       :wrong="wrong"
       @act="act"

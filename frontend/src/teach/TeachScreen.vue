@@ -13,11 +13,13 @@ import SurfaceView from '@/shared/SurfaceView.vue'
 import VerdictChip from '@/shared/VerdictChip.vue'
 import { LEARNERS } from '@/sound/words'
 import type { Drawn } from '@/shared/surface'
+import CloseDown from '@/after/CloseDown.vue'
 import AudienceCard from './AudienceCard.vue'
 import ClipBar from './ClipBar.vue'
 import { useLoad } from './load'
 import PageTurns from './PageTurns.vue'
 import MorePanel from './MorePanel.vue'
+import RecordBar from './RecordBar.vue'
 import PlateStrip from './PlateStrip.vue'
 import SheetStrip from './SheetStrip.vue'
 import StateLine from './StateLine.vue'
@@ -140,9 +142,10 @@ useLook(picture)
       <div class="beneath" :style="{ maxWidth: `${pictureWidth + 18}px` }">
         <StateLine :troubles="troubles" />
         <span class="fill" />
+        <RecordBar />
         <div v-roving class="tools" role="toolbar" aria-label="The call">
           <Button type="primary" :ghost="running" @click="toggleCall"
-            >{{ running ? 'Going out · stop practice call' : 'Start practice call' }} <kbd>G</kbd></Button
+            >{{ running ? 'Stop practice call' : 'Start practice call' }} <kbd>G</kbd></Button
           >
         </div>
       </div>
@@ -201,6 +204,7 @@ useLook(picture)
         @change="resize"
       />
       <CoversWriting />
+      <CloseDown />
     </aside>
     <MorePanel v-model:open="more" />
     <StepsEditor v-model:open="editing" />

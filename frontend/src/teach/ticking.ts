@@ -3,7 +3,7 @@ import type { Schemas } from '@/api/client'
 import { reads } from './reads'
 
 const TICK_MS = 200
-type Part = Pick<Schemas['ToolsView'], 'held' | 'timer'>
+type Part = Pick<Schemas['ToolsView'], 'held' | 'timer' | 'recording'>
 
 /** What counts on between two answers of the server: the timer, and how long the page has been held. told: each new answer. */
 export function useTicking(view: Ref<Part | null | undefined>) {
@@ -21,5 +21,10 @@ export function useTicking(view: Ref<Part | null | undefined>) {
     return reads(timer.left_s === null ? timer.counted_s + more : (timer.left_s ?? 0) - more, timer.way)
   })
   const heldS = computed(() => (view.value?.held ? view.value.held.for_s + sinceS.value : null))
-  return { told, counting, heldS }
+  const recordedS = computed(() => {
+    const recording = view.value?.recording
+    if (!recording) return 0
+    return recording.length_s + (recording.state === 'recording' ? sinceS.value : 0)
+  })
+  return { told, counting, heldS, recordedS }
 }

@@ -15,14 +15,14 @@ export const useTools = defineStore('tools', () => {
   const live = useLive()
   const sentences = useSentences()
   const view = shallowRef<Tools | null>(null)
-  const { told: heard, counting, heldS } = useTicking(view)
+  const { told: heard, counting, heldS, recordedS } = useTicking(view)
 
   function take(next: Tools) {
     view.value = next
     heard()
   }
   const told = useFetched(
-    () => live.signature('lesson', 'kit', 'plates', 'teach', 'sheets', 'chain:'),
+    () => live.signature('lesson', 'kit', 'plates', 'teach', 'sheets', 'record', 'chain:'),
     () => live.state,
     () => answer(api.GET('/api/teach/tools')),
     take,
@@ -38,5 +38,5 @@ export const useTools = defineStore('tools', () => {
   const look = (body: Schemas['LookAsked']) => ask(() => answer(api.PUT('/api/teach/look', { body })))
 
   const keyOf = (name: ActionName) => view.value?.actions.find((one) => one.name === name)?.shown ?? ''
-  return { view, ask, act, look, counting, heldS, keyOf, refresh: told.again }
+  return { view, ask, act, look, counting, heldS, recordedS, keyOf, refresh: told.again }
 })

@@ -2,21 +2,23 @@
 
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
+from numpy.typing import NDArray
 
 from cartouche.core.errors import DegenerateCorners
 from cartouche.core.ink.draw import Over, drawn
 from cartouche.core.ink.smooth import SmoothPoint
 from cartouche.core.ink.strokes import Ink, Stroke, Tool, without_part, without_touched
-from cartouche.core.pictures import Matrix, Size
+from cartouche.core.pictures import Matrix, Size, bgr_from_frame, frame_from_bgr
 from cartouche.core.plates.model import Place
 from cartouche.core.plates.placing import placing
 from cartouche.core.straighten.chain import Chain
 from cartouche.core.straighten.geometry import transform
 from cartouche.core.straighten.page_space import page_space
+from cartouche.live.straight import PAGE_FILLS, bare
 
 TRAIL_S = 1.2  # how long what the pointer passed is seen
 ERASER = 0.012  # of the page's longer side
@@ -187,7 +189,7 @@ class InkRoom:
     def over(self, ground_id: str, place: Place, chain: Chain, feed: Size, outgoing: Size, now_s: float) -> tuple[Over, ...]:
         """What lies over the page where it stands in this picture; remembered as the ground that hands draw on."""
         if self._stands != (ground_id, place, chain, feed, outgoing):
-            self.ground = _ground(ground_id, place, chain, feed, outgoing)
+            self.ground = ground_on(ground_id, place, chain, feed, outgoing)
             self._stands = (ground_id, place, chain, feed, outgoing)
         ground = self.ground
         if ground is None or self.hidden:
@@ -215,10 +217,25 @@ class InkRoom:
         return tuple(found)
 
 
-def _ground(id_: str, place: Place, chain: Chain, feed: Size, outgoing: Size) -> Ground | None:
+def ground_on(id_: str, place: Place, chain: Chain, feed: Size, outgoing: Size) -> Ground | None:
     try:
         placed, page = placing(place, chain, feed, outgoing), page_space(chain, feed)
     except DegenerateCorners:
         return None
     box = (placed.box.x0, placed.box.y0, placed.box.x1, placed.box.y1)
     return Ground(id_, page.size, page.unit, placed.canvas_matrix @ page.to_canvas, box, outgoing)
+
+
+def inked(picture: NDArray[np.uint8], strokes: Sequence[Stroke], chain: Chain, feed: Size) -> NDArray[np.uint8] | None:
+    """A straightened page with ink on it; None where there is none. picture: (h, w, 3) BGR, even.  chain: the page is straightened by.
+
+    feed: of the pictures that it was made from, px.
+    """
+    high, wide = picture.shape[:2]
+    ground = ground_on("", PAGE_FILLS, bare(chain), feed, Size(wide, high)) if strokes else None
+    over = drawn(strokes, ground.to_outgoing, ground.box) if ground is not None else None
+    if over is None:
+        return None
+    frame = frame_from_bgr(picture)
+    over.lay(frame.planes)
+    return bgr_from_frame(frame)

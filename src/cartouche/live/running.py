@@ -25,6 +25,7 @@ from cartouche.live.out.takers import Takers
 from cartouche.live.page_surfaces import PageSurfaces
 from cartouche.live.pen_watch import PenWatch
 from cartouche.live.ready_watch import ReadyWatch
+from cartouche.live.record.recorder import Recorder
 from cartouche.live.setup import NO_CHAIN, Setup
 from cartouche.live.sound.call_sound import Voice
 from cartouche.live.sound.room import SoundRoom
@@ -65,6 +66,7 @@ class RunningLesson:
         self.sound = SoundRoom(SpeechNet, make_voice, self.desk.delay_s, self._learners_s, self.troubles)
         self.sound.others.append(TimerSound(lambda: self.setup.timer))
         self.sound.microphones.on_change.append(lambda: self.stage.versions.touch("sound"))
+        self.recorder = Recorder(self.encodings, self.sound.mixer, self.troubles, lambda: self.stage.versions.touch("record"))
         self._pages, self._sizes = PageSurfaces(), dict[str, Size]()
         self.wants = Wants(self.demand, self.feeds, lambda: self.setup, lambda: self.call.running)
         self.desk.sinks = (HubSink(self.hub, OUTGOING), self.call, self.encodings, self.sound.clapper)
@@ -225,6 +227,6 @@ class RunningLesson:
                 self.head.stop,
                 self.desk.stop,
             ]
-            parts += [lambda: self.give_to_device(None), self.encodings.close, self.call.stop, self.sound.close]
+            parts += [lambda: self.give_to_device(None), self.encodings.close, self.call.stop, self.sound.close, self.recorder.close]
             for part in parts:
                 stack.callback(part)

@@ -10,7 +10,7 @@ from typing import Literal
 
 from cartouche.core.errors import CartoucheError
 
-Stage = Literal["source", "decode", "judge", "hold", "draw", "watch", "place", "compose", "encode", "send", "call", "care", "mix"]
+Stage = Literal["source", "decode", "judge", "hold", "draw", "watch", "place", "compose", "encode", "send", "call", "care", "mix", "record"]
 SAID_FOR_S = 3.0  # after the last time: long enough to be read, gone soon after it has mended itself
 
 _SENTENCES: dict[Stage, str] = {
@@ -26,6 +26,7 @@ _SENTENCES: dict[Stage, str] = {
     "send": "A picture did not reach a screen. The next one is tried.",
     "call": "The practice call missed a picture. It goes on with the next.",
     "mix": "A piece of the outgoing sound failed. The next one is tried.",
+    "record": "Recording failed and has stopped; what was written is kept. The lesson goes on.",
     "care": "Cartouche could not keep what it measured. It tries again.",
 }
 

@@ -36,6 +36,7 @@ class Database:
         connection.execute("PRAGMA synchronous = NORMAL")
         _migrate(connection)  # before foreign keys hold: a table that is made anew must not take its dependants with it
         connection.execute("PRAGMA foreign_keys = ON")
+        connection.execute("PRAGMA secure_delete = ON")  # what is deleted is overwritten, not only let go
         return connection
 
     def write(self, work: Callable[[sqlite3.Connection], T]) -> T:
@@ -53,6 +54,19 @@ class Database:
             if self._connection.in_transaction:  # a full disk has ended it by itself
                 self._connection.execute("ROLLBACK")
         return result
+
+    def scrub(self) -> None:
+        """What was deleted stands in no file any more: neither in free pages nor in the log. Raises CannotSave."""
+
+        def work() -> None:
+            try:
+                self._connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+                self._connection.execute("VACUUM")
+                self._connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+            except sqlite3.Error as exc:
+                raise cannot_save(exc) from exc
+
+        self._writer.submit(work).result()
 
     @contextmanager
     def reading(self) -> Iterator[sqlite3.Connection]:

@@ -10,7 +10,8 @@ from cartouche.store.errors import NotKept
 
 class Sheet(BaseModel):
     """file: its name in the data folder's `sheets/`.  made_at: seconds since 1970.  width, height: px.  width_mm: None without a paper.
-    by_itself: kept because its page was finished."""
+    by_itself: kept because its page was finished.  place: among the others.  words: read on it.  away: put away, until it is put back or
+    deleted for good."""
 
     model_config = ConfigDict(frozen=True)
     id: str
@@ -22,6 +23,9 @@ class Sheet(BaseModel):
     height: int
     width_mm: float | None = None
     by_itself: bool = False
+    place: float = 0.0
+    words: str = ""
+    away: bool = False
 
 
 def folder(database: Database) -> Path:
@@ -33,17 +37,18 @@ def sweep(database: Database) -> None:
     with database.reading() as reader:
         known = {row["file"] for row in reader.execute("SELECT file FROM sheet")}
     for path in folder(database).glob("*.png"):
-        if path.name not in known:
+        if path.name.replace("-ink.png", ".png") not in known:
             path.unlink(missing_ok=True)
 
 
-_COLUMNS = "id, lesson_id, name, file, made_at, width, height, width_mm, by_itself"
+_COLUMNS = "id, lesson_id, name, file, made_at, width, height, width_mm, by_itself, place, words, away"
 
 
-def sheets(database: Database, lesson_id: str) -> list[Sheet]:
-    """In the order in which they were kept."""
+def sheets(database: Database, lesson_id: str, *, away: bool = False) -> list[Sheet]:
+    """In their order. away: those that were put away instead."""
+    statement = f"SELECT {_COLUMNS} FROM sheet WHERE lesson_id = ? AND away = ? ORDER BY place, made_at, id"
     with database.reading() as reader:
-        rows = reader.execute(f"SELECT {_COLUMNS} FROM sheet WHERE lesson_id = ? ORDER BY made_at, id", (lesson_id,)).fetchall()
+        rows = reader.execute(statement, (lesson_id, int(away))).fetchall()
     return [Sheet(**dict(row)) for row in rows]
 
 
@@ -58,12 +63,19 @@ def sheet(database: Database, sheet_id: str) -> Sheet:
 
 def add(database: Database, new: Sheet) -> None:
     names = ", ".join(f":{name.strip()}" for name in _COLUMNS.split(","))
-    values = {**new.model_dump(), "by_itself": int(new.by_itself)}
+    values = {**new.model_dump(), "by_itself": int(new.by_itself), "away": int(new.away), "place": new.place or new.made_at}
     database.write(lambda c: c.execute(f"INSERT INTO sheet ({_COLUMNS}) VALUES ({names})", values))
 
 
 def rename(database: Database, sheet_id: str, name: str) -> None:
     database.write(lambda c: c.execute("UPDATE sheet SET name = ? WHERE id = ?", (name, sheet_id)))
+
+
+def change(database: Database, sheet_id: str, **news: object) -> None:
+    """Some of name, place, words, away, width, height."""
+    assert news.keys() <= {"name", "place", "words", "away", "width", "height"}
+    sets = ", ".join(f"{name} = :{name}" for name in news)
+    database.write(lambda c: c.execute(f"UPDATE sheet SET {sets} WHERE id = :id", {**news, "id": sheet_id}))
 
 
 def forget(database: Database, sheet_id: str) -> None:

@@ -84,6 +84,17 @@ def _better(place: Place) -> bool:
     return not place.behind.does_nothing or not place.grade.does_nothing or place.grade.framed
 
 
+# recording
+
+
+def _record(state: AppState, number: int | None) -> str:
+    return state.recording.press()
+
+
+def _stop(state: AppState, number: int | None) -> str:
+    return state.recording.stop()
+
+
 # hold
 
 
@@ -198,4 +209,5 @@ _ACTS: dict[str, Callable[[AppState, int | None], str]] = {
     "live": _live, "timer": _timer, "minute": _minute, "closer": _closer(CLOSER_BY, "as close as it goes"),
     "wider": _closer(1 / CLOSER_BY, "the whole page"), "left": _moved(-PAN_SHARE, 0), "right": _moved(PAN_SHARE, 0),
     "up": _moved(0, -PAN_SHARE), "down": _moved(0, PAN_SHARE), "whole": _whole, "pen": _pen, "adorn": _adorn, "natural": _natural,
+    "record": _record, "stop": _stop,
 }  # fmt: skip

@@ -23,6 +23,7 @@ from cartouche.web.guests.door import Doors
 from cartouche.web.news import LiveNews
 from cartouche.web.ready_view import ReadyNow
 from cartouche.web.routers import (
+    after,
     extension,
     files,
     first,
@@ -31,6 +32,7 @@ from cartouche.web.routers import (
     kits,
     lessons,
     plates,
+    privacy,
     ready,
     rules,
     sound,
@@ -64,7 +66,9 @@ ROUTERS = (
     teach,
     tools,
     steps,
+    after,
     ink,
+    privacy,
 )
 _live = APIRouter(tags=["live"])
 

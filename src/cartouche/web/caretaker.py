@@ -52,6 +52,7 @@ class Caretaker:
             open_due(self._state, datetime.now())
         if self._state.unwritten:
             write_waiting(self._state)
+        self._state.recording.look_after()
         changed = False
         for device in self._state.devices():
             feed = self._state.running.feeds.get(device.id)

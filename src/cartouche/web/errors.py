@@ -11,6 +11,14 @@ class WholeScreenUnasked(CartoucheError, ValueError):
     sentence = "That is the whole screen: learners would see everything that comes up on it. Say so once more, or choose one window."
 
 
+class StillOpen(CartoucheError, ValueError):
+    sentence = "This recording is still being written. Stop it, wait a moment, then try again."
+
+
+class NothingLeft(CartoucheError, ValueError):
+    sentence = "Nothing would be left of this recording. Choose a beginning before its end."
+
+
 class NothingSaid(CartoucheError, ValueError):
     sentence = "No sound has come from this microphone yet. Wait until its level moves, then try again."
 

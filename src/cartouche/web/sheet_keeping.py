@@ -9,13 +9,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cartouche.core.kit.naming import numbered
-from cartouche.core.pictures import frame_from_bgr
+from cartouche.core.pictures import Size, frame_from_bgr
 from cartouche.core.straighten.chain import Chain, FrameLink
 from cartouche.live.clock import steady_s
 from cartouche.live.demand import Surface
+from cartouche.live.ink_room import inked
 from cartouche.live.page_keeper import Clean
 from cartouche.live.setup import Held
-from cartouche.store import sheets
+from cartouche.store import ink, sheets
 from cartouche.store.database import cannot_save
 from cartouche.store.errors import CannotSave, NotKept
 from cartouche.store.sheets import Sheet
@@ -24,6 +25,7 @@ from cartouche.web.state import AppState, new_id
 from cartouche.web.teaching import page_device, release, stand_in
 
 WAITS_S = 2.0  # for a camera that was at rest
+INKED = "-ink.png"  # after a sheet's id: the same with ink on it
 HAND_SEEN = 0.004  # share of the page
 
 
@@ -46,15 +48,42 @@ def keep_now(state: AppState) -> str:
     if made is None:
         raise NothingToKeep
     try:
-        kept = keep(state, made, by_itself=False)
+        kept = keep(state, made, by_itself=False, drawn=_ink_on(state, device_id, made))
     except CannotSave as exc:
         return str(exc)
     hidden = " The hand is still on it: take it away once, then keep another." if made.unseen > HAND_SEEN else ""
     return f"Kept as “{kept.name}”.{hidden}"
 
 
-def keep(state: AppState, made: Clean, *, by_itself: bool) -> Sheet:
-    """Raises CannotSave; the sheet then waits in memory, and is written once there is room."""
+def _ink_on(state: AppState, device_id: str, made: Clean) -> NDArray[np.uint8] | None:
+    """The same with what is drawn over the page; None where nothing is."""
+    feed, room = state.running.feeds.get(device_id), state.running.ink
+    if feed is None or feed.latest is None:
+        return None
+    even = made.picture[: made.picture.shape[0] // 2 * 2, : made.picture.shape[1] // 2 * 2]
+    return inked(np.ascontiguousarray(even), room.ink(room.ground_of(device_id)).strokes, state.chain(device_id), feed.latest.size)
+
+
+def with_ink(state: AppState, sheet: Sheet) -> NDArray[np.uint8] | None:
+    """A kept sheet with what was drawn over the page, and over the sheet itself when it was shown; None where it cannot be read."""
+    own = path_of(state, sheet).with_name(f"{sheet.id}{INKED}")
+    picture = cv2.imread(str(own if own.is_file() else path_of(state, sheet)))
+    if picture is None:
+        return None
+    even = np.ascontiguousarray(picture[: picture.shape[0] // 2 * 2, : picture.shape[1] // 2 * 2], np.uint8)
+    strokes = ink.inks(state.database, sheet.lesson_id).get(f"sheet:{sheet.id}", ())
+    made = inked(even, strokes, Chain(), Size(even.shape[1], even.shape[0]))
+    return even if made is None else made
+
+
+def has_ink(state: AppState, sheet: Sheet) -> bool:
+    return path_of(state, sheet).with_name(f"{sheet.id}{INKED}").is_file() or bool(
+        ink.inks(state.database, sheet.lesson_id).get(f"sheet:{sheet.id}")
+    )
+
+
+def keep(state: AppState, made: Clean, *, by_itself: bool, drawn: NDArray[np.uint8] | None = None) -> Sheet:
+    """Raises CannotSave; the sheet then waits in memory, and is written once there is room. drawn: the same with ink on it."""
     lesson = state.open_lesson()
     names = {one.name for one in (*sheets.sheets(state.database, lesson.id), *(sheet for sheet, _ in state.unwritten))}
     number = len(names) + 1
@@ -66,16 +95,23 @@ def keep(state: AppState, made: Clean, *, by_itself: bool) -> Sheet:
     sheet = sheet.model_copy(update={"file": f"{sheet.id}.png"})
     try:
         _write(state, sheet, made.picture)
+        if drawn is not None:
+            _write_picture(path_of(state, sheet).with_name(f"{sheet.id}{INKED}"), drawn)
     except CannotSave:
         state.unwritten.append((sheet, made.picture))
         raise
     finally:
         state.running.stage.versions.touch("sheets")
+    state.recording.mark("sheet", sheet.name, sheet.id)
     return sheet
 
 
 def _write(state: AppState, sheet: Sheet, picture: NDArray[np.uint8]) -> None:
-    path = path_of(state, sheet)
+    _write_picture(path_of(state, sheet), picture)
+    sheets.add(state.database, sheet)
+
+
+def _write_picture(path: Path, picture: NDArray[np.uint8]) -> None:
     part = path.with_name(f"arriving-{path.name}")
     try:
         path.parent.mkdir(exist_ok=True)
@@ -84,7 +120,6 @@ def _write(state: AppState, sheet: Sheet, picture: NDArray[np.uint8]) -> None:
             raise OSError("the picture could not be written")
         part.write_bytes(content.tobytes())
         part.replace(path)
-        sheets.add(state.database, sheet)
     except OSError as exc:
         part.unlink(missing_ok=True)
         raise cannot_save(exc) from exc
@@ -125,13 +160,31 @@ def show(state: AppState, sheet_id: str) -> str:
         return stand_in(state, device_id, held)
 
 
-def forget(state: AppState, sheet_id: str) -> None:
-    """Delete it. Where it is shown, the page comes back. Raises NotKept."""
+def put_away(state: AppState, sheet_id: str, *, away: bool = True) -> None:
+    """Out of the lesson's strip, until it is put back or deleted for good. Where it is shown, the page comes back. Raises NotKept."""
     with state.lock:
-        sheet = sheet_of(state, sheet_id)
+        sheet = sheets.sheet(state.database, sheet_id)
         for device_id, held in state.running.setup.holds.items():
             if held.sheet_id == sheet_id:
                 release(state, device_id)
-        sheets.forget(state.database, sheet_id)
-        path_of(state, sheet).unlink(missing_ok=True)
+        sheets.change(state.database, sheet.id, away=int(away))
         state.running.stage.versions.touch("sheets")
+
+
+def turn(state: AppState, sheet: Sheet) -> None:
+    """A quarter clockwise, in its files. Raises CannotSave, NotKept."""
+    with state.lock:
+        for path in (path_of(state, sheet), path_of(state, sheet).with_name(f"{sheet.id}{INKED}")):
+            picture = cv2.imread(str(path)) if path.is_file() else None
+            if picture is not None:
+                _write_picture(path, np.asarray(cv2.rotate(picture, cv2.ROTATE_90_CLOCKWISE), np.uint8))
+        sheets.change(state.database, sheet.id, width=sheet.height, height=sheet.width)
+        state.running.stage.versions.touch("sheets")
+
+
+def forget(state: AppState, sheet: Sheet) -> None:
+    """For good, with its files."""
+    put_away(state, sheet.id)
+    sheets.forget(state.database, sheet.id)
+    for path in (path_of(state, sheet), path_of(state, sheet).with_name(f"{sheet.id}{INKED}")):
+        path.unlink(missing_ok=True)

@@ -21,7 +21,7 @@ from cartouche.live.errors import NoLessonOpen
 from cartouche.live.running import SIZES, RunningLesson
 from cartouche.live.source import PictureSource
 from cartouche.live.stage import NOTHING_OPEN, Opened
-from cartouche.store import chains, ink, kits, lessons, plates, settings, sheets, teaching, ways
+from cartouche.store import chains, ink, kits, lessons, plates, recordings, settings, sheets, teaching, ways
 from cartouche.store.database import Database
 from cartouche.store.errors import NotKept
 from cartouche.store.kits import Device, Kit
@@ -31,6 +31,7 @@ from cartouche.store.sound import sound_kit
 from cartouche.web import hold_file
 from cartouche.web.errors import AtTheEnd
 from cartouche.web.pages_seen import PagesSeen
+from cartouche.web.recording import RecordRoom
 from cartouche.web.sights import Sights
 from cartouche.web.sources import Sources
 
@@ -59,6 +60,8 @@ class AppState:
             running.resize(SIZES[size])
         lessons.purge(database)
         sheets.sweep(database)
+        recordings.sweep(database)
+        self.recording = RecordRoom(self)
         self.reopen()
 
     # what is open
@@ -117,6 +120,8 @@ class AppState:
     def take_lesson(self, lesson_id: str | None) -> None:
         """Open this one, or none."""
         with self.lock:
+            if self.recording.current is not None and self.recording.current.lesson_id != lesson_id:
+                self.recording.stop()  # a recording belongs to one lesson
             settings.set_setting(self.database, "lesson", lesson_id or "")
             self.reopen()
 
@@ -149,6 +154,8 @@ class AppState:
         """This plate goes out from now on, and after a new start too."""
         with self.lock:
             self.displaced = None
+            if plate.id != (self.running.setup.plate.id if self.running.setup.plate is not None else None):
+                self.recording.mark("plate", plate.name)
             self.running.stage.put_on(plate)
             lessons.put_plate_on(self.database, self.open_lesson().id, plate.id)
 
@@ -258,6 +265,7 @@ class AppState:
         return self._camera_turn.get(device_id) == turn
 
     def close(self) -> None:
+        self.recording.close()
         self.running.close()
         self.database.close()
 

@@ -17,6 +17,7 @@ def show(state: AppState, step: Step) -> str:
     """The lesson is at this step now; what could not be shown is said."""
     with state.lock:
         missing = missing_now(state)(step)
+        state.recording.mark("step", step.name)
         _serve(state, step)
         if step.plate_id is not None and any(plate.id == step.plate_id for plate in state.plates()):
             state.put_on(chosen_plate(state, plate_id=step.plate_id))

@@ -8,6 +8,7 @@ from cartouche.core.straighten.chain import ZOOM_MAX, FrameLink
 from cartouche.core.teach.actions import Name as ActionName
 from cartouche.core.teach.steps import MAX_NOTE, Step
 from cartouche.core.teach.timer import LONGEST_S
+from cartouche.web.after_schemas import RecordView
 from cartouche.web.schemas import Asked, Id, Name
 
 Press = Annotated[str, Field(max_length=80)]
@@ -88,6 +89,7 @@ class ToolsView(BaseModel):
     frame: FrameLink
     page_id: str | None
     sheets: list[SheetView]
+    recording: RecordView
     steps: list[StepView]
     at: str | None
     next: str | None

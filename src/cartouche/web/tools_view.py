@@ -9,6 +9,7 @@ from cartouche.core.teach.steps import after
 from cartouche.live.clock import steady_s
 from cartouche.live.setup import Setup
 from cartouche.store import settings, sheets, steps, teaching
+from cartouche.web.after_view import record_view
 from cartouche.web.pages_seen import AUTO_SHEETS
 from cartouche.web.state import AppState
 from cartouche.web.step_view import missing_now
@@ -44,6 +45,7 @@ def tools_view(state: AppState, said: str = "") -> ToolsView:
         frame=state.chain(page_id).frame if page_id is not None else FrameLink(),
         page_id=page_id,
         sheets=_sheets(state, setup),
+        recording=record_view(state),
         steps=[StepView(step=step, lacks=missing(step)) for step in known],
         at=kept.step_id if any(step.id == kept.step_id for step in known) else None,
         next=coming.id if coming else None,

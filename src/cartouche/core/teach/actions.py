@@ -9,7 +9,7 @@ from cartouche.core.errors import CartoucheError
 
 Name = Literal[
     "plate", "next", "previous", "forward", "back", "hold", "sheet", "live", "timer", "minute", "closer", "wider", "left", "right", "up",
-    "down", "whole", "pen", "adorn", "natural",
+    "down", "whole", "pen", "adorn", "natural", "record", "stop",
 ]  # fmt: skip
 DIGITS = tuple("123456789")
 
@@ -41,6 +41,8 @@ ACTIONS = (
     Action("down", ("ArrowDown",), "Move the closer look down"),
     Action("whole", ("0",), "Show the whole page"),
     Action("pen", ("f",), "Follow the pen, or stop"),
+    Action("record", ("r",), "Record, pause, go on"),
+    Action("stop", ("s",), "Stop recording"),
     Action("adorn", ("a",), "Caption and frame on or off"),
     Action("natural", ("e",), "The face as its camera gives it, or made the best of"),
 )

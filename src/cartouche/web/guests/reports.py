@@ -56,13 +56,14 @@ class Report(Asked):
 
 
 class Orders(Asked):
-    """What the teacher sets from the computer. number grows with each; refocus counts the presses."""
+    """What the teacher sets from the computer. number grows with each; refocus counts the presses.  leave: the lesson is over."""
 
     number: int = 0
     lens: str | None = None
     settings: dict[Control, Number] = {}
     refocus: int = 0
     microphone: bool | None = None
+    leave: bool = False
 
 
 class GuestState(Asked):

@@ -83,6 +83,10 @@ class Visitors:
             feed.on_want = lambda: self._tell(visitor)
         return visitor
 
+    def is_here(self, device_id: str) -> bool:
+        visitor = self._by_id.get(device_id)
+        return visitor is not None and visitor.is_here(time.monotonic())
+
     def feed(self, visitor: Visitor) -> CameraFeed | None:
         """None while another lesson's kit is open."""
         feed = self._state.running.feeds.get(visitor.device_id)
@@ -178,6 +182,12 @@ class Visitors:
         visitor.orders = change(visitor.orders).model_copy(update={"number": visitor.orders.number + 1})
         self._tell(visitor)
 
+    def send_home(self) -> None:
+        """The lesson is over: every phone lets its camera go."""
+        for visitor in tuple(self._by_id.values()):
+            if visitor.is_here(time.monotonic()):
+                self.order(visitor.device_id, lambda orders: orders.model_copy(update={"leave": True}))
+
     def wait_for(self, device_id: str) -> None:
         """Hold the door open for it again."""
         guests.wait_for(self._state.database, device_id, awaited_until())
@@ -220,6 +230,7 @@ class Visitors:
         await self.hang_up(visitor)
         await asyncio.to_thread(guests.wait_for, self._state.database, visitor.device_id, 0.0)
         visitor.seen_s = float("-inf")
+        visitor.orders = visitor.orders.model_copy(update={"leave": False})
         feed = self.feed(visitor)
         if feed is not None:
             feed.gone()

@@ -200,5 +200,6 @@ def show_sheet(sheet_id: Id, state: State) -> ToolsView:
 
 @router.delete("/sheets/{sheet_id}")
 def forget_sheet(sheet_id: Id, state: State) -> ToolsView:
-    sheet_keeping.forget(state, sheet_id)
+    """It is put away: under After it can be put back, or deleted for good."""
+    sheet_keeping.put_away(state, sheet_keeping.sheet_of(state, sheet_id).id)
     return tools_view(state)

@@ -1,0 +1,1 @@
+"""Recording: packets of the shared encoder and the outgoing sound, into files that outlive a pulled plug."""

@@ -1,0 +1,247 @@
+"""The open lesson's recording: pressed, marked, kept; made whole when it ends, and mended where it was cut off."""
+
+import logging
+import time
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from cartouche.core.kit.naming import numbered
+from cartouche.core.record.chapters import Chapter, Mark, MarkKind, chapters_of, within
+from cartouche.live.record.finish import Unreadable, finish, length_of, webm_copy
+from cartouche.live.record.recorder import Plan
+from cartouche.store import recordings, settings
+from cartouche.store.database import cannot_save
+from cartouche.store.errors import StoreError
+from cartouche.store.recordings import Piece, Recording
+from cartouche.web.errors import NothingLeft, StillOpen
+
+if TYPE_CHECKING:
+    from cartouche.web.state import AppState
+
+PIECE_MINUTES, BY_STEP = "record_piece_minutes", "record_by_step"
+_log = logging.getLogger(__name__)
+
+
+class RecordRoom:
+    """Presses come under the state's lock; finishing has a thread of its own: it copies files."""
+
+    def __init__(self, state: "AppState") -> None:
+        self._state = state
+        self.current: Recording | None = None
+        self._pool = ThreadPoolExecutor(1, thread_name_prefix="finish")
+        self._kept: dict[int, tuple[float, bool]] = {}
+        self._copies: dict[Path, float] = {}  # being made, and how far
+        self._closing = False
+        for left in recordings.recordings(state.database):
+            if left.state == "open":
+                self._pool.submit(self._finish, left, "mended")
+
+    # how it is cut
+
+    @property
+    def piece_minutes(self) -> int | None:
+        kept = settings.setting(self._state.database, PIECE_MINUTES)
+        return int(kept) if kept else None
+
+    @property
+    def by_step(self) -> bool:
+        return settings.setting(self._state.database, BY_STEP) == "on"
+
+    def plan(self, piece_minutes: int | None, by_step: bool) -> None:
+        settings.set_setting(self._state.database, PIECE_MINUTES, str(piece_minutes or ""))
+        settings.set_setting(self._state.database, BY_STEP, "on" if by_step else "")
+        self._state.running.stage.versions.touch("teach")
+
+    # presses
+
+    def press(self) -> str:
+        """Start, pause, go on: whatever comes next."""
+        recorder = self._state.running.recorder
+        if recorder.facts.state == "recording":
+            recorder.pause()
+            return "Recording is paused."
+        if recorder.facts.state == "paused":
+            recorder.go_on()
+            return ""
+        return self._start()
+
+    def _start(self) -> str:
+        from cartouche.web.state import new_id
+
+        state, lesson = self._state, self._state.open_lesson()
+        self.stop()
+        known = {one.name for one in recordings.recordings(state.database, lesson.id)}
+        name = numbered(f"{lesson.title}, {time.strftime('%d %B').lstrip('0')}", known)
+        new = Recording(id=new_id("recording"), lesson_id=lesson.id, name=name, made_at=time.time())
+        where = recordings.folder(state.database)
+        try:
+            where.mkdir(exist_ok=True)
+        except OSError as exc:
+            raise cannot_save(exc) from exc
+        recordings.add(state.database, new)
+        self.current, self._kept = new, {}
+        minutes = self.piece_minutes
+        state.running.recorder.start(
+            Plan(state.running.desk.size, lambda number: where / f"{new.id}-{number:02}.mp4", None if minutes is None else 60.0 * minutes)
+        )
+        if state.running.setup.plate is not None:
+            self.mark("plate", state.running.setup.plate.name)
+        return state.running.recorder.says()
+
+    def stop(self) -> str:
+        """In good order; what is to be said."""
+        ended, self.current = self.current, None
+        if ended is None:
+            return "Nothing is being recorded."
+        self._state.running.recorder.stop()
+        self._keep_pieces(ended)
+        self._pool.submit(self._finish, ended, "whole")
+        return f"Recorded as “{ended.name}”."
+
+    def mark(self, kind: MarkKind, title: str, ref: str = "") -> None:
+        """Something happens that a chapter may begin with."""
+        current, at_s = self.current, self._state.running.recorder.moment_s()
+        if current is None or at_s is None:
+            return
+        try:
+            recordings.add_mark(self._state.database, current.id, Mark(at_s, kind, title, ref))
+        except StoreError as exc:  # a mark that is not kept is no reason to stop a press
+            _log.warning("a mark was not kept: %s", exc)
+        if kind == "step" and self.by_step:
+            self._state.running.recorder.cut()
+
+    def look_after(self) -> None:
+        """Now and then: pieces that have come are kept; what has ended by itself is made whole."""
+        current = self.current
+        if current is None:
+            return
+        self._keep_pieces(current)
+        if self._state.running.recorder.facts.state in ("full", "failed"):
+            self.current = None
+            self._pool.submit(self._finish, current, "whole")
+
+    def _keep_pieces(self, of: Recording) -> None:
+        for piece in self._state.running.recorder.facts.pieces:
+            if self._kept.get(piece.number) != (piece.at_s, piece.done):
+                recordings.keep_piece(
+                    self._state.database, of.id, Piece(piece.number, piece.path.name, piece.at_s, piece.length_s if piece.done else 0.0)
+                )
+                self._kept[piece.number] = (piece.at_s, piece.done)
+
+    # made whole
+
+    def _finish(self, one: Recording, state: recordings.State) -> None:
+        database, played = self._state.database, 0
+        try:
+            recordings.adopt(database, one.id, _length)
+            for piece, chapters in chapters_by_piece(self._state, one):
+                try:
+                    length_s = finish(recordings.folder(database) / piece.file, chapters, one.name)
+                except (Unreadable, OSError) as exc:  # a full disk: what was written plays as it is
+                    _log.warning("a piece of a recording is left as it was: %s", type(exc).__name__)
+                    length_s = piece.length_s
+                    played -= int(isinstance(exc, Unreadable))
+                played += 1
+                recordings.keep_piece(database, one.id, piece._replace(length_s=length_s))
+            recordings.settle(database, one.id, state if played > 0 else "broken")
+        except StoreError as exc:
+            _log.warning("a recording could not be settled, the next start tries again: %s", exc)
+        self._state.running.stage.versions.touch("record", "sheets")
+
+    # what was recorded
+
+    def shorten(self, one: Recording, from_s: float, to_s: float) -> None:
+        """Only this part stays. Raises StillOpen, NothingLeft, CannotSave."""
+        database, cut = self._state.database, 0.0
+        kept: list[Piece] = []
+        self._require_whole(one)
+        parts = [
+            (piece, chapters, max(from_s - piece.at_s, 0.0), to_s - piece.at_s) for piece, chapters in chapters_by_piece(self._state, one)
+        ]
+        staying = [part for part in parts if part[3] > 0 and part[2] < part[0].length_s]
+        if to_s <= from_s or not staying:
+            raise NothingLeft
+        try:
+            for piece, chapters, begin_s, end_s in staying:
+                path = recordings.folder(database) / piece.file
+                left = within(chapters, begin_s, min(end_s, piece.length_s))
+                length = finish(path, left, one.name, part=(begin_s, end_s))
+                lost_s = max(0.0, piece.length_s - length) if begin_s > 0 else 0.0
+                cut = cut if kept else piece.at_s + min(lost_s, begin_s)
+                kept.append(piece._replace(at_s=max(0.0, piece.at_s - cut), length_s=length))
+        except OSError as exc:
+            raise cannot_save(exc) from exc
+        for piece, *_ in parts:
+            if piece.number not in {left.number for left in kept}:
+                (recordings.folder(database) / piece.file).unlink(missing_ok=True)
+        whole_s = length_s(kept)
+        marks = [mark._replace(at_s=max(0.0, mark.at_s - cut)) for mark in recordings.marks(database, one.id)]
+        recordings.keep_cut(database, one.id, kept, [mark for mark in marks if mark.at_s <= whole_s])
+        self._state.running.stage.versions.touch("record")
+
+    def delete(self, one: Recording) -> None:
+        """For good. Raises StillOpen."""
+        self._require_whole(one)
+        for piece in recordings.pieces(self._state.database, one.id):
+            path = recordings.folder(self._state.database) / piece.file
+            path.unlink(missing_ok=True)
+            path.with_suffix(".webm").unlink(missing_ok=True)
+        recordings.forget(self._state.database, one.id)
+        self._state.running.stage.versions.touch("record")
+
+    def _require_whole(self, one: Recording) -> None:
+        if one.state == "open":
+            raise StillOpen
+
+    def copy(self, path: Path) -> None:
+        """In WebM beside it, on the thread that makes files whole."""
+        if self.copied(path) is None:
+            self._copies[path] = 0.0
+            self._pool.submit(self._copy, path)
+
+    def _copy(self, path: Path) -> None:
+        def told(share: float) -> None:
+            self._copies[path] = share
+            self._state.running.stage.versions.touch("record")
+
+        try:
+            webm_copy(path, path.with_suffix(".webm"), told, lambda: self._closing)
+        except (Unreadable, OSError) as exc:
+            _log.warning("a copy of a recording was not made: %s", type(exc).__name__)
+        self._copies.pop(path, None)
+        self._state.running.stage.versions.touch("record")
+
+    def copied(self, path: Path) -> float | None:
+        """How much of a file's copy in WebM stands, 0-1; None where none was asked for."""
+        return 1.0 if path.with_suffix(".webm").is_file() else self._copies.get(path)
+
+    def wait(self) -> None:
+        """Until all that was to be made whole is."""
+        self._pool.submit(lambda: None).result()
+
+    def close(self) -> None:
+        """Stop in good order. Repeatable."""
+        self._closing = True
+        if self.current is not None:
+            self.stop()
+        self._pool.shutdown(wait=True)
+
+
+def _length(path: Path) -> float:
+    try:
+        return length_of(path)
+    except (Unreadable, OSError):
+        return 0.0
+
+
+def length_s(pieces: list[Piece]) -> float:
+    return max((piece.at_s + piece.length_s for piece in pieces), default=0.0)
+
+
+def chapters_by_piece(state: "AppState", one: Recording) -> list[tuple[Piece, list[Chapter]]]:
+    """Each piece with the chapters that lie in it, by its own time. A piece that was cut off counts as if it went on."""
+    pieces, marks = recordings.pieces(state.database, one.id), recordings.marks(state.database, one.id)
+    ends = [piece.at_s for piece in pieces[1:]] + [max(length_s(pieces), *(mark.at_s + 1 for mark in marks), 0.0) if pieces else 0.0]
+    chapters = chapters_of(marks, ends[-1] if ends else 0.0)
+    return [(piece, within(chapters, piece.at_s, end_s)) for piece, end_s in zip(pieces, ends, strict=True)]

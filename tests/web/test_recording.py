@@ -1,0 +1,292 @@
+"""Recordings by their routes: pressed, marked, made whole, found after a kill, cut, shared, deleted for good."""
+
+import io
+import json
+import shutil
+import sqlite3
+import time
+import zipfile
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import cv2
+import numpy as np
+import pypdfium2
+import pytest
+from fastapi.testclient import TestClient
+
+from cartouche.core.ink.strokes import Ink, Stroke
+from cartouche.core.record.chapters import from_vtt
+from cartouche.core.straighten.page_space import page_space
+from cartouche.live.demand import OUTGOING
+from cartouche.live.record.finish import length_of
+from cartouche.store import recordings
+from cartouche.web.state import AppState
+from tests.helpers import eventually
+from tests.web.conftest import demo_state
+
+PAGE = "desk-camera"
+
+
+@pytest.fixture
+def running(state: AppState) -> Iterator[AppState]:
+    claim = state.running.demand.claim(OUTGOING)
+    eventually(lambda: (feed := state.running.feeds.get(PAGE)) is not None and feed.latest is not None)
+    yield state
+    claim.release()
+
+
+def act(web: TestClient, action: str, **more: Any) -> Any:
+    answer = web.post("/api/teach/actions", json={"action": action, **more})
+    assert answer.status_code == 200, answer.text
+    return answer.json()
+
+
+def written(state: AppState, seconds: float) -> None:
+    """Until so much is recorded from now on."""
+    begun_s = state.running.recorder.facts.pieces[-1].frames if state.running.recorder.facts.pieces else 0
+    eventually(lambda: (file := state.running.recorder._file) is not None and file.frames > begun_s + 3)
+    start = state.running.recorder.moment_s() or 0.0
+    eventually(lambda: (state.running.recorder.moment_s() or 0.0) > start + seconds)
+
+
+def recorded(web: TestClient, state: AppState) -> Any:
+    """One recording with a plate, a sheet and a step's worth of time."""
+    assert act(web, "record")["recording"]["state"] == "recording"
+    written(state, 2.5)
+    act(web, "plate", number=2)
+    written(state, 2.5)
+    act(web, "sheet")
+    written(state, 2.2)
+    act(web, "stop")
+    state.recording.wait()
+    return web.get("/api/after").json()["lessons"][0]
+
+
+def test_record_pause_go_on_and_stop(web: TestClient, running: AppState) -> None:
+    assert act(web, "stop")["said"] == "Nothing is being recorded."
+    act(web, "record")
+    written(running, 1.0)
+    paused = act(web, "record")["recording"]
+    assert paused["state"] == "paused"
+    length_s = paused["length_s"]
+    time.sleep(0.4)
+    assert abs(web.get("/api/teach/tools").json()["recording"]["length_s"] - length_s) < 0.05
+    assert act(web, "record")["recording"]["state"] == "recording"
+    written(running, 0.8)
+    said = act(web, "stop")
+    assert "Recorded as" in said["said"]
+    assert said["recording"]["state"] == "off"
+    running.recording.wait()
+    one = web.get("/api/after").json()["lessons"][0]["recordings"][0]
+    assert one["state"] == "whole"
+    assert one["length_s"] > length_s + 0.5
+    assert one["pieces"][0]["bytes"] > 1000
+
+
+def test_chapters_of_plates_and_sheets_in_the_file_and_beside_it(web: TestClient, running: AppState) -> None:
+    lesson = recorded(web, running)
+    one = lesson["recordings"][0]
+    titles = [chapter["title"] for chapter in one["chapters"]]
+    assert titles == ["Page and face", "Page", "Sheet 1"]
+    assert one["chapters"][2]["sheet_id"] == lesson["sheets"][0]["id"]
+    beside = from_vtt(web.get(f"/api/after/recordings/{one['id']}/chapters.vtt").text)
+    assert [chapter.title for chapter in beside] == titles
+    assert abs(beside[1].from_s - one["chapters"][1]["from_s"]) < 0.01
+    film = web.get(f"/api/after/recordings/{one['id']}/1.mp4", headers={"Range": "bytes=0-99"})
+    assert film.status_code == 206
+    assert len(film.content) == 100
+
+
+def test_a_killed_process_leaves_a_film_that_the_next_start_mends(web: TestClient, running: AppState, tmp_path: Path) -> None:
+    act(web, "record")
+    written(running, 3.0)
+    copy = tmp_path / "after-the-kill"
+    shutil.copytree(running.database.path.parent, copy, ignore=lambda folder, names: ["after-the-kill"])
+    again = demo_state(copy)
+    try:
+        again.recording.wait()
+        left = recordings.recordings(again.database)
+        assert [one.state for one in left] == ["mended"]
+        piece = recordings.pieces(again.database, left[0].id)[0]
+        assert piece.length_s > 1.0
+        assert abs(length_of(recordings.folder(again.database) / piece.file) - piece.length_s) < 0.05
+    finally:
+        again.close()
+    act(web, "stop")
+
+
+def test_a_beginning_and_an_end_are_cut_away(web: TestClient, running: AppState) -> None:
+    one = recorded(web, running)["recordings"][0]
+    refused = web.post(f"/api/after/recordings/{one['id']}/cut", json={"from_s": 5, "to_s": 2})
+    assert refused.status_code == 422
+    assert "Nothing would be left" in refused.json()["detail"]
+    cut = web.post(f"/api/after/recordings/{one['id']}/cut", json={"from_s": 0, "to_s": 4.0}).json()["lessons"][0]["recordings"][0]
+    assert 3.0 < cut["length_s"] < 4.3
+    assert [chapter["title"] for chapter in cut["chapters"]] == ["Page and face", "Page"]
+
+
+def test_a_copy_in_webm_is_made_and_saved(web: TestClient, running: AppState) -> None:
+    one = recorded(web, running)["recordings"][0]
+    address = f"/api/after/recordings/{one['id']}/1.webm"
+    assert web.get(address).status_code == 404
+    assert web.post(address).status_code == 202
+    running.recording.wait()
+    film = web.get(address)
+    assert film.content[:4] == b"\x1a\x45\xdf\xa3"
+    assert web.get("/api/after").json()["lessons"][0]["recordings"][0]["pieces"][0]["webm"] == 1.0
+
+
+def test_the_handout_is_read_by_another_library(web: TestClient, running: AppState) -> None:
+    lesson = recorded(web, running)
+    act(web, "sheet")
+    sheet = lesson["sheets"][0]
+    web.put(f"/api/after/sheets/{sheet['id']}", json={"name": "Profile A to B", "words": "A hill seen from the side"})
+    address = f"/api/after/lessons/{lesson['lesson_id']}/handout.pdf"
+    for per_page, pages in ((1, 2), (2, 1), (4, 1)):
+        made = web.get(address, params={"per_page": per_page, "paper": "Letter"})
+        assert len(made.content) < 2 * 300_000
+        document = pypdfium2.PdfDocument(made.content)
+        assert len(document) == pages
+        assert tuple(round(value) for value in document[0].get_size()) == (612, 792)
+        text = document[0].get_textpage().get_text_range()
+        assert "Reading the ground" in text
+        assert "Profile A to B" in text
+        document.close()
+    assert b"/StructTreeRoot" in made.content
+    assert b"/Lang" in made.content
+
+
+def test_all_of_it_for_those_who_were_absent(web: TestClient, running: AppState) -> None:
+    lesson = recorded(web, running)
+    made = web.get(f"/api/after/lessons/{lesson['lesson_id']}/share.zip")
+    with zipfile.ZipFile(io.BytesIO(made.content)) as share:
+        names = share.namelist()
+        page = share.read("open me.html").decode()
+        assert {"handout.pdf", "open me.html"} < set(names)
+        film = next(name for name in names if name.endswith(".mp4"))
+        assert film in page
+        assert "http" not in page.replace("http-equiv", "")
+    assert not list(running.database.path.parent.glob("arriving-*")), "what was put together for it is gone"
+
+
+def test_sheets_are_ordered_turned_put_away_and_put_back(web: TestClient, running: AppState) -> None:
+    for _ in range(3):
+        act(web, "sheet")
+    first, second, third = (sheet["id"] for sheet in web.get("/api/after").json()["lessons"][0]["sheets"])
+
+    def order(answer: Any) -> list[str]:
+        return [sheet["id"] for sheet in answer.json()["lessons"][0]["sheets"]]
+
+    assert order(web.put(f"/api/after/sheets/{third}", json={"before": first})) == [third, first, second]
+    assert order(web.put(f"/api/after/sheets/{third}", json={"before": ""})) == [first, second, third]
+    before = web.get("/api/after").json()["lessons"][0]["sheets"][0]
+    turned = web.put(f"/api/after/sheets/{first}", json={"turn": True}).json()["lessons"][0]["sheets"][0]
+    assert (turned["width"], turned["height"]) == (before["height"], before["width"])
+    picture = cv2.imdecode(np.frombuffer(web.get(f"/api/after/sheets/{first}.png").content, np.uint8), cv2.IMREAD_COLOR)
+    assert picture.shape[:2] == (turned["height"], turned["width"])
+    away = web.put(f"/api/after/sheets/{second}", json={"away": True}).json()["lessons"][0]
+    assert [sheet["id"] for sheet in away["put_away"]] == [second]
+    assert second not in {sheet["id"] for sheet in web.get("/api/teach/tools").json()["sheets"]}
+    assert order(web.put(f"/api/after/sheets/{second}", json={"away": False})) == [first, second, third]
+    assert web.delete(f"/api/after/sheets/{second}").status_code == 200
+    assert web.get(f"/api/after/sheets/{second}.png").status_code == 404
+
+
+def test_a_sheet_is_kept_with_the_ink_over_the_page_and_without(web: TestClient, running: AppState) -> None:
+    feed = running.running.feeds.get(PAGE)
+    assert feed is not None
+    assert feed.latest is not None
+    page, room = page_space(running.chain(PAGE), feed.latest.size).size, running.running.ink
+    points = tuple((0.2 * page.width + k * 0.03 * page.width, 0.3 * page.height, 1.0) for k in range(12))
+    red = Stroke(id="red", colour="#FF0000", width=0.02 * page.width, points=points)
+    room.change(room.ground_of(PAGE), lambda ink: Ink((red,)))
+    act(web, "sheet")
+    sheet = web.get("/api/after").json()["lessons"][0]["sheets"][0]
+    assert sheet["ink"]
+
+    def reds(ink: bool) -> int:
+        content = web.get(f"/api/after/sheets/{sheet['id']}.png", params={"ink": ink}).content
+        picture = cv2.imdecode(np.frombuffer(content, np.uint8), cv2.IMREAD_COLOR).astype(int)
+        return int(((picture[..., 2] > 150) & (picture[..., 1] < 90) & (picture[..., 0] < 90)).sum())
+
+    assert reds(True) > reds(False) + 500
+
+
+def test_lessons_are_found_by_what_stands_in_them(web: TestClient, running: AppState) -> None:
+    lesson = recorded(web, running)
+    web.put(f"/api/after/sheets/{lesson['sheets'][0]['id']}", json={"words": "contour interval"})
+    for words, found in (("interval 9b", 1), ("READING", 1), (lesson["day"], 1), ("volcano", 0)):
+        assert len(web.get("/api/after", params={"words": words}).json()["lessons"]) == found
+
+
+def test_deleted_for_good_no_byte_of_it_stays(web: TestClient, running: AppState) -> None:
+    lesson = recorded(web, running)
+    secret = "Wonderful unrepeatable heading"
+    web.put(f"/api/after/sheets/{lesson['sheets'][0]['id']}", json={"name": secret})
+    folder = running.database.path.parent
+    view = web.get("/api/privacy").json()
+    kinds = {one["kind"]: one for one in view["lessons"][0]["kinds"]}
+    assert kinds["recordings"]["bytes"] > 1000
+    assert kinds["sheets"]["count"] == 1
+    for kind in ("sheets", "recordings"):
+        assert web.delete(f"/api/privacy/lessons/{lesson['lesson_id']}/{kind}").status_code == 200
+    assert not list((folder / "recordings").glob("*"))
+    assert not list((folder / "sheets").glob("*.png"))
+    for path in folder.glob("cartouche.sqlite3*"):
+        assert secret.encode() not in path.read_bytes(), path.name
+    with sqlite3.connect(running.database.path) as reader:
+        assert reader.execute("SELECT count(*) FROM mark").fetchone() == (0,)
+    reader.close()
+    assert web.get("/api/after").json()["lessons"] == []
+
+
+def test_everything_is_taken_along_as_open_files(web: TestClient, running: AppState) -> None:
+    recorded(web, running)
+    with zipfile.ZipFile(io.BytesIO(web.get("/api/privacy/export.zip").content)) as export:
+        names = export.namelist()
+        assert any(name.endswith(".mp4") for name in names)
+        assert any(name.endswith("sheets/Sheet 1.png") for name in names)
+        told = json.loads(export.read(next(name for name in names if name.endswith("lesson.json"))))
+        assert told["title"]
+
+
+def test_what_is_kept_long_is_asked_about(web: TestClient, running: AppState) -> None:
+    act(web, "sheet")
+    assert web.put("/api/privacy/weeks", json={"weeks": 4}).json()["due"] == []
+    running.database.write(lambda c: c.execute("UPDATE sheet SET made_at = made_at - ?", (5 * 7 * 86_400,)))
+    due = web.get("/api/privacy").json()
+    assert due["due"] == [due["lessons"][0]["lesson_id"]]
+    assert web.put("/api/privacy/weeks", json={"weeks": None}).json()["due"] == []
+
+
+def test_the_end_of_a_lesson_names_what_is_off_and_what_is_not(web: TestClient, running: AppState) -> None:
+    act(web, "record")
+    written(running, 1.0)
+    web.post("/api/teach/call/start")
+    window = object()
+    running.running.windows.opened(window)
+    told = web.post("/api/after/close-down").json()
+    assert not told["all_off"]
+    by_name = {thing["what"]: thing for thing in told["things"]}
+    assert not by_name["The outgoing window"]["off"]
+    assert "close it" in by_name["The outgoing window"]["says"]
+    assert by_name["Recording"]["off"]
+    assert "lies in" in by_name["Recording"]["says"]
+    assert not running.running.call.running
+    running.running.windows.closed(window)
+    again = web.post("/api/after/close-down").json()
+    assert again["all_off"]
+    assert again["says"] == "All is off. The call itself still runs: leave it there."
+
+
+def test_learners_are_never_recorded(web: TestClient, running: AppState) -> None:
+    """The recorder is given the outgoing picture's packets and the mixer's blocks; what learners hear and say goes elsewhere."""
+    act(web, "record")
+    web.post("/api/teach/call/start")
+    taken = {type(source).__name__ for source in running.running.sound._sources()}
+    assert not any("Call" in name or "Learn" in name for name in taken)
+    assert {claim.taker.__self__ for claim in running.running.sound.mixer._claims} >= {running.running.recorder}  # type: ignore[attr-defined]
+    assert all(one.size == running.running.desk.size for one in running.running.encodings.encoders)
+    act(web, "stop")
