@@ -1,13 +1,17 @@
 """Takes the pictures in screenshots/ from the demo lesson, at 1280x800."""
 
+import io
 import math
 import re
 import sys
 import tempfile
 import threading
+import urllib.request
 from dataclasses import replace
 from pathlib import Path
 
+import pypdfium2
+from PIL import Image
 from playwright.sync_api import Browser, Page, Playwright, sync_playwright
 
 from cartouche.bench.camera import Pose
@@ -40,9 +44,9 @@ VIEWS = {
     "teach-held": "/teach",
     "teach-ink": "/teach",
     "steps": "/teach",
-    "small-window": "/small",
-    "remote": "/",
-    "outgoing": "/outgoing",
+    "at-hand": "/small",
+    "after": "/after",
+    "lesson-end": "/teach",
 }
 
 
@@ -59,23 +63,24 @@ def main(*names: str) -> None:
                     app.ask("PUT", f"/api/kit/devices/{device}/fault", {"fault": fault})
                 for device in ("desk-camera", "clip-camera"):
                     app.ask("PUT", f"/api/kit/devices/{device}/lies", {"thing": "sheet"})
-                if name in ("teach", "teach-held", "teach-ink", "small-window", "outgoing", "sound"):
+                if name in ("teach", "teach-held", "teach-ink", "at-hand", "sound"):
                     app.ask("POST", "/api/teach/call/start")
                 if name in ("teach", "lessons"):
                     app.ask("PUT", "/api/sound/open", {"id": "bench-lapel"})
                 if name == "phone":
                     take_phone(app, join(app, phones))
-                small = {"outgoing": (1280, 720), "small-window": (400, 640)}
-                width, height = small.get(name, (1280, 800))
+                width, height = {"at-hand": (400, 640)}.get(name, (1280, 800))
                 page = browser.new_page(viewport={"width": width, "height": height})
                 if name in ("home-empty", "first-minute"):
                     take_first(playwright, Path(folder), name)
                 elif name == "board":
                     take_board(app, browser)
-                elif name == "remote":
-                    take_remote(app, browser)
+                elif name == "lesson-end":
+                    take_end(page, app)
                 elif name != "phone":
                     take(page, app, name)
+                if name == "at-hand":
+                    take_remote(app, browser)
                 page.close()
         finally:
             browser.close()
@@ -125,11 +130,51 @@ def take_remote(app: Application, browser: Browser) -> None:
     phone.get_by_role("button", name="Show the picture here").click()
     phone.get_by_role("img", name="The outgoing picture").wait_for()
     phone.wait_for_timeout(1500)
-    phone.screenshot(path=SHOTS / "remote.png")
+    beside(SHOTS / "at-hand.png", Image.open(SHOTS / "at-hand.png"), shot(phone))
     looking.join()
     context.close()
     for one in app.get("/api/teach/remotes")["remotes"]:
         app.ask("DELETE", f"/api/teach/remotes/{one['id']}")
+
+
+def shot(page: Page) -> Image.Image:
+    return Image.open(io.BytesIO(page.screenshot()))
+
+
+def beside(path: Path, *pictures: Image.Image, high: int = 800) -> None:
+    """In one file, as high as each other."""
+    sized = [one.convert("RGB").resize((round(one.width * high / one.height), high), Image.Resampling.LANCZOS) for one in pictures]
+    joined = Image.new("RGB", (sum(one.width for one in sized) + 24 * (len(sized) - 1), high), "#F3EEE3")
+    left = 0
+    for one in sized:
+        joined.paste(one, (left, 0))
+        left += one.width + 24
+    joined.save(path)
+
+
+def record(page: Page, app: Application) -> None:
+    """Half a minute of the lesson, with two plates and two sheets."""
+    page.goto(app.address + "/teach")
+    page.wait_for_selector("canvas[data-shown=true]")
+    for key, seconds in (("r", 8), ("2", 8), ("k", 6), ("1", 6), ("k", 4)):
+        page.keyboard.press(key)
+        page.wait_for_timeout(1000 * seconds)
+
+
+def take_end(page: Page, app: Application) -> None:
+    """The end of a lesson, a page of its handout, and what is kept."""
+    record(page, app)
+    page.get_by_role("button", name="End the lesson").click()
+    page.get_by_text("The call itself still runs").wait_for()
+    end = shot(page)
+    lesson = app.get("/api/after")["lessons"][0]["lesson_id"]
+    with urllib.request.urlopen(f"{app.address}/api/after/lessons/{lesson}/handout.pdf?per_page=2") as answer:
+        document = pypdfium2.PdfDocument(answer.read())
+    handout = document[0].render(scale=1.0).to_pil()
+    document.close()
+    page.goto(app.address + "/privacy")
+    page.get_by_role("button", name="Save everything").or_(page.get_by_role("link", name="Save everything")).wait_for()
+    beside(SHOTS / "lesson-end.png", end, handout, shot(page), high=640)
 
 
 STEPS = (
@@ -175,6 +220,10 @@ def draw(page: Page) -> None:
 
 
 def take(page: Page, app: Application, name: str) -> None:
+    if name == "after":
+        record(page, app)
+        app.ask("POST", "/api/teach/actions", {"action": "stop"})
+        eventually(lambda: app.get("/api/after")["lessons"][0]["recordings"][-1]["state"] == "whole")
     page.goto(app.address + VIEWS[name])
     shoot(page, app, name)
 
@@ -187,6 +236,8 @@ def shoot(page: Page, app: Application, name: str) -> None:
         find_loop(page)
     elif name == "lessons":
         page.get_by_text("Ready, but").wait_for()
+    elif name == "after":
+        page.get_by_role("group", name="Chapters").get_by_role("button").nth(1).click()
     else:
         page.wait_for_selector("canvas[data-shown=true]")
     if name == "square-up":

@@ -8,7 +8,7 @@ from tests.screens.conftest import as_demo, as_new
 from tests.screens.layout import layout_faults
 
 SIZES = [(1024, 768), (1280, 800), (1920, 1080)]
-SCREENS = ["/", "/first", "/kit", "/square-up", "/plates", "/sound", "/way-in", "/ready", "/teach"]
+SCREENS = ["/", "/first", "/kit", "/square-up", "/plates", "/sound", "/way-in", "/ready", "/teach", "/after", "/privacy"]
 FIRST = {
     "/": "Show your page in a call",
     "/first": "Which camera shows your page?",
@@ -19,6 +19,8 @@ FIRST = {
     "/way-in": "Who watches",
     "/ready": "Something is wrong?",
     "/teach": "Through their eyes",
+    "/after": "Nothing is kept yet",
+    "/privacy": "No sheet, recording or ink is kept.",
 }
 
 
@@ -34,12 +36,18 @@ def settled_layout(page: Page) -> list[str]:
     return layout_faults(page)
 
 
-@pytest.mark.parametrize("size", SIZES, ids=lambda size: f"{size[0]}x{size[1]}")
+def at_each_size(page: Page) -> None:
+    for width, height in SIZES:
+        page.set_viewport_size({"width": width, "height": height})
+        assert settled_layout(page) == [], (width, height)
+
+
 @pytest.mark.parametrize("path", SCREENS)
-def test_in_use(page: Page, app: Application, path: str, size: tuple[int, int]) -> None:
+def test_in_use(page: Page, app: Application, path: str) -> None:
     if path == "/teach":
         app.ask("POST", "/api/teach/call/start")
-    page.set_viewport_size({"width": size[0], "height": size[1]})
+    if path in ("/after", "/privacy"):
+        app.ask("POST", "/api/teach/actions", {"action": "sheet"})
     page.goto(path)
     if path == "/sound":
         page.get_by_role("button", name="Add a computer, phone or board").click()
@@ -55,6 +63,11 @@ def test_in_use(page: Page, app: Application, path: str, size: tuple[int, int]) 
         expect(page.get_by_text("Reads for “Laptop, pinned”")).to_be_visible()
         page.get_by_role("button", name="They can’t see me").click()
         expect(page.get_by_role("button", name="Back")).to_be_visible()
+    elif path == "/after":
+        page.get_by_role("button", name="Sheet 1", exact=True).click()
+        expect(page.get_by_label("Title")).to_be_visible()
+    elif path == "/privacy":
+        expect(page.get_by_role("button", name="Delete sheets of Reading the ground 9B")).to_be_visible()
     elif path == "/first":
         expect(page.get_by_role("status", name="What to do")).to_be_visible()
     elif path == "/":
@@ -67,17 +80,15 @@ def test_in_use(page: Page, app: Application, path: str, size: tuple[int, int]) 
     if path == "/plates":
         page.get_by_role("button", name="Place 2: Face").click()
         expect(page.get_by_role("complementary").get_by_role("button", name="Remove")).to_be_visible()
-    assert settled_layout(page) == []
+    at_each_size(page)
 
 
-@pytest.mark.parametrize("size", SIZES, ids=lambda size: f"{size[0]}x{size[1]}")
-def test_empty(page: Page, warm_serve: Application, size: tuple[int, int]) -> None:
+def test_empty(page: Page, warm_serve: Application) -> None:
     as_new(warm_serve)
-    page.set_viewport_size({"width": size[0], "height": size[1]})
     for path in SCREENS:
         page.goto(warm_serve.address + path)
         expect(page.get_by_text(FIRST[path]).first).to_be_visible()
-        assert settled_layout(page) == [], path
+        at_each_size(page)
 
 
 def test_the_check_itself_sees_faults(page: Page) -> None:

@@ -41,44 +41,46 @@ const since = (at?: number | null) =>
       {{ view.due.length === 1 ? 'One lesson is' : `${view.due.length} lessons are` }} kept longer than
       {{ view.weeks }} weeks. Is it still needed?
     </p>
-    <table v-if="view.lessons.length" class="card">
-      <thead>
-        <tr>
-          <th>Lesson</th>
-          <th>What</th>
-          <th>How much</th>
-          <th>Since</th>
-          <th><span class="hidden">Delete</span></th>
-        </tr>
-      </thead>
-      <tbody v-for="lesson in view.lessons" :key="lesson.lesson_id">
-        <tr v-for="(one, at) in lesson.kinds" :key="one.kind">
-          <td>
-            <template v-if="at === 0"
-              >{{ lesson.title }} <span class="soft">· {{ lesson.class_name }}</span></template
-            >
-          </td>
-          <td>
-            {{ WORDS[one.kind] }} <span class="soft num">{{ one.count }}</span>
-          </td>
-          <td class="num">{{ one.bytes ? megabytes(one.bytes) : '' }}</td>
-          <td :class="{ late: view.due.includes(lesson.lesson_id) }">{{ since(one.since) }}</td>
-          <td>
-            <Popconfirm
-              title="Deleted for good: no copy stays here."
-              ok-text="Delete for good"
-              @confirm="remove(lesson.lesson_id, one.kind)"
-              ><Button
-                size="small"
-                danger
-                :aria-label="`Delete ${one.kind} of ${lesson.title} ${lesson.class_name}`"
-                >Delete</Button
-              ></Popconfirm
-            >
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <div v-if="view.lessons.length" class="card">
+      <table>
+        <thead>
+          <tr>
+            <th>Lesson</th>
+            <th>What</th>
+            <th>How much</th>
+            <th>Since</th>
+            <th><span class="hidden">Delete</span></th>
+          </tr>
+        </thead>
+        <tbody v-for="lesson in view.lessons" :key="lesson.lesson_id">
+          <tr v-for="(one, at) in lesson.kinds" :key="one.kind">
+            <td>
+              <template v-if="at === 0"
+                >{{ lesson.title }} <span class="soft">· {{ lesson.class_name }}</span></template
+              >
+            </td>
+            <td>
+              {{ WORDS[one.kind] }} <span class="soft num">{{ one.count }}</span>
+            </td>
+            <td class="num">{{ one.bytes ? megabytes(one.bytes) : '' }}</td>
+            <td :class="{ late: view.due.includes(lesson.lesson_id) }">{{ since(one.since) }}</td>
+            <td>
+              <Popconfirm
+                title="Deleted for good: no copy stays here."
+                ok-text="Delete for good"
+                @confirm="remove(lesson.lesson_id, one.kind)"
+                ><Button
+                  size="small"
+                  danger
+                  :aria-label="`Delete ${one.kind} of ${lesson.title} ${lesson.class_name}`"
+                  >Delete</Button
+                ></Popconfirm
+              >
+            </td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
     <p v-else class="soft">No sheet, recording or ink is kept.</p>
     <div class="card row" role="group" aria-label="How long">
       <label
@@ -130,6 +132,14 @@ td {
   align-items: center;
   padding: 12px 14px;
   flex-wrap: wrap;
+}
+.row label {
+  display: inline-flex;
+  gap: 8px;
+  align-items: center;
+}
+tbody:last-child tr:last-child td {
+  border-bottom: 0;
 }
 .fill {
   flex: 1;

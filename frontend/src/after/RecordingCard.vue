@@ -109,13 +109,11 @@ const copy = (number: number) =>
         :src="`${base}/${current.number}.mp4?of=${version}`"
         @ended="ended"
       />
-      <ol v-roving role="group" aria-label="Chapters">
-        <li v-for="chapter in recording.chapters" :key="chapter.from_s">
-          <button @click="play(chapter.from_s)">
-            <span class="num">{{ clock(chapter.from_s) }}</span> {{ chapter.title }}
-          </button>
-        </li>
-      </ol>
+      <div v-roving class="chapters" role="group" aria-label="Chapters">
+        <button v-for="chapter in recording.chapters" :key="chapter.from_s" @click="play(chapter.from_s)">
+          <span class="num">{{ clock(chapter.from_s) }}</span> {{ chapter.title }}
+        </button>
+      </div>
     </div>
     <div v-if="whole" v-roving class="row" role="group" aria-label="This recording">
       <template v-for="one in recording.pieces" :key="one.number">
@@ -183,7 +181,7 @@ const copy = (number: number) =>
 }
 .plays {
   display: grid;
-  grid-template-columns: minmax(0, 1fr) 260px;
+  grid-template-columns: minmax(0, 600px) minmax(200px, 1fr);
   gap: 14px;
 }
 video {
@@ -192,25 +190,23 @@ video {
   background: var(--ink);
   border-radius: 9px;
 }
-ol {
-  list-style: none;
-  padding: 0;
-  margin: 0;
+.chapters {
   max-height: 330px;
   overflow: auto;
 }
-ol button {
+.chapters button {
   appearance: none;
   border: 0;
   background: none;
   font: inherit;
   color: var(--ink);
   padding: 6px 4px;
+  display: block;
   text-align: left;
   cursor: pointer;
   width: 100%;
 }
-ol .num {
+.chapters .num {
   color: var(--lapis);
   margin-right: 8px;
 }

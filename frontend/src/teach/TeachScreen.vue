@@ -189,12 +189,14 @@ useLook(picture)
         }}</VerdictChip>
         {{ hears.says }}
       </p>
-      <p class="soft num figures">
-        <span>{{ Math.round(live.state?.outgoing.fps ?? 0) }} frames/s</span>
-        <span v-if="delayMs !== null" title="From the camera to this screen"
+      <div class="figures">
+        <span class="soft num">{{ Math.round(live.state?.outgoing.fps ?? 0) }} frames/s</span>
+        <span v-if="delayMs !== null" class="soft num" title="From the camera to this screen"
           >{{ Math.round(delayMs) }} ms</span
         >
-      </p>
+        <span class="fill" />
+        <CloseDown />
+      </div>
       <Button @click="outgoing.open">Open the outgoing window <kbd>O</kbd></Button>
       <Segmented
         v-radios
@@ -204,7 +206,6 @@ useLook(picture)
         @change="resize"
       />
       <CoversWriting />
-      <CloseDown />
     </aside>
     <MorePanel v-model:open="more" />
     <StepsEditor v-model:open="editing" />
@@ -315,6 +316,7 @@ aside {
 }
 .figures {
   display: flex;
+  align-items: center;
   gap: 18px;
   font-size: 13px;
 }

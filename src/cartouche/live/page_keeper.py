@@ -79,7 +79,7 @@ class PageKeeper:
                 return None
             page.memory.see(pages[-1], time.monotonic())
             joined = page.memory.joined(pages)
-            return Clean(_evened(joined, chain), _width_mm(chain, frame), page.memory.unseen)
+            return Clean(evened(joined, chain), _width_mm(chain, frame), page.memory.unseen)
 
     def known(self, feed_id: str, chain: Chain) -> Clean | None:
         """The page as it was known last, though another may lie there by now; None where none was."""
@@ -89,7 +89,7 @@ class PageKeeper:
         with page.lock:
             if page.memory.page is None:
                 return None
-            picture = _evened(page.memory.page.copy(), chain)
+            picture = evened(page.memory.page.copy(), chain)
             return Clean(picture, _width_mm(chain, None), page.memory.unseen, page.look.written)
 
     def forget(self, feed_id: str) -> None:
@@ -108,7 +108,7 @@ class PageKeeper:
         return bgr_from_frame(made)
 
 
-def _evened(picture: NDArray[np.uint8], chain: Chain) -> NDArray[np.uint8]:
+def evened(picture: NDArray[np.uint8], chain: Chain) -> NDArray[np.uint8]:
     """Its light as the chain wishes it, measured on the clean page itself."""
     if not (chain.light.on or chain.colour.on):
         return picture

@@ -6,16 +6,21 @@ from datetime import date
 from pathlib import Path
 
 import cv2
+import numpy as np
+from numpy.typing import NDArray
 
 from cartouche.core.record.chapters import Chapter, vtt
 from cartouche.core.sheets.handout import Paper, PerPage
+from cartouche.core.straighten.chain import Chain, ColourLink, LightLink
 from cartouche.handout import HandoutSheet, Head, handout_pdf
+from cartouche.live.page_keeper import evened
 from cartouche.store import recordings, sheets
 from cartouche.store.lessons import Lesson
 from cartouche.web.recording import chapters_by_piece
 from cartouche.web.sheet_keeping import path_of, with_ink
 from cartouche.web.state import AppState
 
+WHITE = Chain(light=LightLink(on=True), colour=ColourLink(on=True))  # paper is white where it is printed
 _PAGE = """<!doctype html>
 <html lang="en"><meta charset="utf-8"><title>{title}</title>
 <style>
@@ -46,8 +51,12 @@ def handout_of(state: AppState, lesson: Lesson, day: str, *, paper: Paper, per_p
         if picture is None:
             picture = cv2.imread(str(path_of(state, sheet)))  # type: ignore[assignment]
         if picture is not None:
-            found.append(HandoutSheet(sheet.name, picture, sheet.words))
+            found.append(HandoutSheet(sheet.name, evened(_even_sized(picture), WHITE), sheet.words))
     return handout_pdf(Head(lesson.title, lesson.class_name, _written(day)), found, paper, per_page)
+
+
+def _even_sized(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    return np.ascontiguousarray(picture[: picture.shape[0] // 2 * 2, : picture.shape[1] // 2 * 2])
 
 
 def _written(day: str) -> str:

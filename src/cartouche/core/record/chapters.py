@@ -7,6 +7,7 @@ from typing import Literal, NamedTuple
 MarkKind = Literal["start", "step", "plate", "sheet"]
 SHORTEST_S = 2.0  # a plate that was passed on the way to another is no chapter
 FIRST = "Beginning"
+WEIGHS: dict[MarkKind, int] = {"start": 0, "plate": 1, "step": 2, "sheet": 3}
 _TIME = re.compile(r"(?:(\d+):)?(\d\d):(\d\d)\.(\d\d\d)")
 
 
@@ -28,15 +29,18 @@ class Chapter(NamedTuple):
 
 
 def chapters_of(marks: Sequence[Mark], length_s: float) -> list[Chapter]:
-    """One from each mark to the next; what is passed within SHORTEST_S gives its place to what comes, except a sheet."""
+    """One from each mark to the next. What is passed within SHORTEST_S gives its place to what comes; the plate that a step brings along
+    is part of the step; a sheet has a chapter of its own always.
+    """
     kept: list[Mark] = [Mark(0.0, "start", FIRST)]
     for mark in sorted(marks, key=lambda one: one.at_s):
         if mark.at_s > length_s:
             break
-        if mark.at_s - kept[-1].at_s < SHORTEST_S and kept[-1].kind != "sheet":
-            kept[-1] = mark._replace(at_s=kept[-1].at_s)
-        else:
+        last = kept[-1]
+        if mark.at_s - last.at_s >= SHORTEST_S or mark.kind == "sheet" or (last.kind == "sheet" and mark.kind == "step"):
             kept.append(mark)
+        elif WEIGHS[mark.kind] >= WEIGHS[last.kind]:
+            kept[-1] = mark._replace(at_s=last.at_s)
     ends = [mark.at_s for mark in kept[1:]] + [length_s]
     return [Chapter(mark.at_s, to_s, mark.title) for mark, to_s in zip(kept, ends, strict=True) if to_s > mark.at_s]
 
@@ -75,4 +79,4 @@ def _read(parts: tuple[str, ...]) -> float:
 
 
 def _line(title: str) -> str:
-    return " ".join(title.split()).replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;").replace("-->", "→")
+    return " ".join(title.split()).replace("-->", "→").replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
