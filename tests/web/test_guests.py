@@ -18,6 +18,8 @@ from websockets.exceptions import ConnectionClosed, InvalidStatus
 from cartouche.core.guests.invitation import MAX_WRONG_EACH
 from cartouche.web.guests.certificate import kept
 from cartouche.web.guests.door import networks_here
+from cartouche.web.guests.first_word import FIRST_WORD_S
+from cartouche.web.pictures_in import TAKEN_OVER
 from tests.helpers import Application, ran
 from tests.live.test_camera_feed import UNITS, message
 
@@ -171,6 +173,35 @@ def test_pictures_come_in_by_the_socket_with_the_token_alone(app: Application, d
     assert ran(sends())
     for wrong in ("", "x" * 43, token[:-1], token.upper()):
         assert ran(closed_with(wrong)) == 4404
+
+
+@pytest.mark.parametrize("path", ["/api/guest/pictures", "/api/guest/sound", "/api/remote/hand"])
+def test_a_line_that_says_nothing_is_not_held_open(door: Door, path: str) -> None:
+    async def held_s() -> float:
+        begun = time.monotonic()
+        async with connect(door.address.replace("https", "wss") + path, ssl=trusting(), origin=door.address) as line:  # type: ignore[arg-type]
+            with pytest.raises(ConnectionClosed):
+                await line.recv()
+        return time.monotonic() - begun
+
+    assert FIRST_WORD_S - 0.5 < ran(held_s()) < FIRST_WORD_S + 20
+
+
+def test_who_has_left_sends_pictures_to_nobody(door: Door, token: str) -> None:
+    async def sends_on() -> int:
+        address = door.address.replace("https", "wss") + "/api/guest/pictures"
+        async with asyncio.timeout(30), connect(address, ssl=trusting(), origin=door.address) as line:  # type: ignore[arg-type]
+            await line.send(token)
+            await line.send(message(UNITS[0]))
+            await asyncio.to_thread(door.ask, "POST", "/api/guest/leave", None, token)
+            try:
+                while True:
+                    await line.send(message(UNITS[0]))
+                    await asyncio.sleep(0.05)
+            except ConnectionClosed as ended:
+                return ended.rcvd.code if ended.rcvd else 0
+
+    assert ran(sends_on()) == TAKEN_OVER
 
 
 def every_route() -> list[tuple[str, str]]:

@@ -1,14 +1,20 @@
 """Only this computer, only our own pages, only so much."""
 
+import os
+import subprocess
+import sys
 from collections.abc import Iterator
+from pathlib import Path
 
 import pytest
 from fastapi.testclient import TestClient
 from starlette.websockets import WebSocketDisconnect
 
+from cartouche.store.database import Database
 from cartouche.web.app import create_app
 from cartouche.web.security import MAX_BODY_BYTES
 from cartouche.web.state import AppState
+from tests.helpers import ROOT
 from tests.web.conftest import HERE, SOCKETS
 
 
@@ -22,7 +28,9 @@ def test_our_own_names_are_let_in(web: TestClient, host: str) -> None:
     assert web.get("/api/live", headers={"host": host}).status_code == 200
 
 
-@pytest.mark.parametrize("origin", ["http://evil.example", "null", "http://127.0.0.1:9999", "http://127.0.0.1:8427.evil.example"])
+@pytest.mark.parametrize(
+    "origin", ["http://evil.example", "null", "http://127.0.0.1:9999", "http://127.0.0.1:8427.evil.example", "http://[", f"https{HERE[4:]}"]
+)
 def test_a_foreign_page_changes_nothing(web: TestClient, origin: str) -> None:
     answer = web.post("/api/teach/call/start", headers={"origin": origin})
     assert answer.status_code == 403
@@ -67,3 +75,25 @@ def test_pages_carry_a_policy_and_load_nothing_from_elsewhere(state: AppState, t
         assert web.get("/api/nothing").status_code == 404
         assert web.get("/assets/../index.html").status_code in (200, 404)
         assert web.get("/assets/%2e%2e/%2e%2e/cartouche.sqlite3").status_code == 404
+
+
+def test_the_model_runtime_tells_nobody_and_leaves_no_folder(tmp_path: Path) -> None:
+    look = "import numpy; from cartouche.models import way_net; way_net()(numpy.zeros((1, 1, 32, 128), numpy.float32))"
+    home = {"HOME": str(tmp_path), "XDG_CACHE_HOME": "", "PATH": os.environ["PATH"], "PYTHONPATH": str(ROOT / "src")}
+    subprocess.run([sys.executable, "-c", look], env=home, check=True)
+    assert not list(tmp_path.rglob("*"))
+
+
+def test_what_is_kept_is_the_teachers_alone(tmp_path: Path) -> None:
+    database = Database(tmp_path / "new")
+    try:
+        assert (tmp_path / "new").stat().st_mode & 0o077 == 0
+        assert all(path.stat().st_mode & 0o077 == 0 for path in (tmp_path / "new").glob("cartouche.sqlite3*"))
+    finally:
+        database.close()
+
+
+@pytest.mark.parametrize("address", ["rtsp://camera/a\r\nTEARDOWN x", "rtsp://camera/\x00", "http://camera/\x7f"])
+def test_an_address_with_lines_of_its_own_is_refused(web: TestClient, address: str) -> None:
+    asked = {"kind": "stream", "source": address, "label": "", "name": "Wall camera", "rig": "shelf", "serves": None}
+    assert web.post("/api/kit/devices", json=asked).status_code == 422

@@ -24,7 +24,8 @@ class Database:
         self._writer = ThreadPoolExecutor(1, thread_name_prefix="store-writer")
         self._local = threading.local()
         try:
-            folder.mkdir(parents=True, exist_ok=True)
+            if not folder.exists():
+                folder.mkdir(parents=True, mode=0o700)  # what is kept of lessons is the teacher's alone
             self._connection = self._writer.submit(self._open).result()
         except (OSError, sqlite3.Error) as exc:
             self._writer.shutdown()
@@ -32,6 +33,7 @@ class Database:
 
     def _open(self) -> sqlite3.Connection:
         connection = sqlite3.connect(self.path, isolation_level=None)
+        self.path.chmod(0o600)
         connection.execute("PRAGMA journal_mode = WAL")
         connection.execute("PRAGMA synchronous = NORMAL")
         _migrate(connection)  # before foreign keys hold: a table that is made anew must not take its dependants with it

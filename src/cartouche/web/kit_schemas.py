@@ -16,7 +16,7 @@ from cartouche.web.schemas import Asked, Id, Name
 RigId = Literal[
     "arm-own-side", "arm-far-side", "shelf", "tripod", "gooseneck", "in-hand", "clip-mirror", "tablet-mirror", "at-face", "as-it-is"
 ]
-Source = Annotated[str, Field(min_length=1, max_length=1024)]
+Source = Annotated[str, Field(min_length=1, max_length=1024, pattern=r"^[^\x00-\x1f\x7f]+$")]
 Pixels = Annotated[int, Field(ge=1, le=20_000)]
 
 

@@ -48,7 +48,7 @@ class Guard:
         origin = headers.get(b"origin")
         if origin is not None and scope["path"] in FOR_EXTENSIONS and is_extension(origin):
             return None  # each of these asks for the key besides
-        if origin is not None and urlsplit(origin).netloc != host:
+        if origin is not None and not _is_of(origin, host, scope["scheme"]):
             return "Another web page tried to reach Cartouche; only its own pages may."
         if origin is None and scope["type"] == "websocket":
             return "Only Cartouche's own pages may open this connection."
@@ -58,6 +58,15 @@ class Guard:
     def _name(host: str) -> str:
         name, colon, port = host.rpartition(":")
         return name.lower() if colon and port.isdigit() else host.lower()
+
+
+def _is_of(origin: str, host: str, scheme: str) -> bool:
+    """Whether a page of this origin came from this very address; a socket's scheme stands for its page's."""
+    try:
+        parts = urlsplit(origin)
+    except ValueError:  # no address at all
+        return False
+    return parts.netloc == host and parts.scheme == {"ws": "http", "wss": "https"}.get(scheme, scheme)
 
 
 def _max_bytes(scope: Scope) -> int:

@@ -15,7 +15,7 @@ from cartouche.core.sound.loudness import RATE
 from cartouche.live.demand import Demand
 from cartouche.live.out.encoder import Encodings
 from cartouche.live.record.recorder import Plan, Recorder
-from cartouche.live.sound.mixer import BLOCK, Mixer
+from cartouche.live.sound.mixer import Mixer
 from cartouche.live.troubles import Troubles
 from tests.helpers import eventually
 
@@ -120,9 +120,12 @@ def clicks(path: Path) -> list[float]:
     return [float(start) / RATE + 0.0006 for start in starts]
 
 
+def apart(path: Path) -> list[float]:
+    """Of each flash and the click next to it, s."""
+    sounds = np.array(clicks(path))
+    return [float(sounds[np.abs(sounds - flash).argmin()] - flash) for flash in flashes(path) if flash > 0.2]
+
+
 def frames_in(path: Path) -> int:
     with av.open(str(path)) as source:
         return sum(1 for packet in source.demux(video=0) if packet.pts is not None)
-
-
-BLOCK_S = BLOCK / RATE

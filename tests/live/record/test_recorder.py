@@ -17,13 +17,7 @@ from cartouche.core.record.chapters import Chapter
 from cartouche.live.record import recorder as recorder_module
 from cartouche.live.record.finish import Unreadable, finish, length_of
 from tests.helpers import ROOT, eventually
-from tests.live.record.studio import FLASH_EVERY_S, clicks, flashes, frames_in, heard, studio
-
-
-def apart(path: Path) -> list[float]:
-    """Of each flash and the click next to it, s."""
-    sounds = np.array(clicks(path))
-    return [float(sounds[np.abs(sounds - flash).argmin()] - flash) for flash in flashes(path) if flash > 0.2]
+from tests.live.record.studio import FLASH_EVERY_S, apart, flashes, frames_in, heard, studio
 
 
 def test_picture_and_sound_are_in_step(tmp_path: Path) -> None:

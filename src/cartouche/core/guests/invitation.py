@@ -11,7 +11,7 @@ VALID_FOR_S = 600.0
 REMEMBERED_FOR_S = 3600.0  # so long a code that has run out is told from one that never was
 WINDOW_S = 60.0
 MAX_WRONG_EACH = 5  # a minute from one address: a person who mistypes needs fewer
-MAX_WRONG_IN_ALL = 30  # a minute: ten minutes then allow 300 guesses at 8.9e8 codes, one chance in three million
+MAX_KNOWN = 4096  # wrong guesses that are remembered: a network's every address may have made its five
 
 Reason = Literal["wrong", "expired", "used", "wait"]
 
@@ -44,7 +44,7 @@ class Invitations:
 
     def __init__(self) -> None:
         self._made: list[Invitation] = []
-        self._wrong: deque[tuple[float, str]] = deque(maxlen=MAX_WRONG_IN_ALL)
+        self._wrong: deque[tuple[float, str]] = deque(maxlen=MAX_KNOWN)
 
     def add(self, code: str, now_s: float) -> Invitation:
         """A new code, made by the caller from ALPHABET with a secure source. Raises ValueError for any other."""
@@ -79,5 +79,7 @@ class Invitations:
         return invitation
 
     def _must_wait(self, who: str, now_s: float) -> bool:
-        recent = [address for at_s, address in self._wrong if now_s - at_s < WINDOW_S]
-        return len(recent) >= MAX_WRONG_IN_ALL or recent.count(who) >= MAX_WRONG_EACH
+        """Each address is counted for itself: strangers who guess must not keep the invited phone out."""
+        while self._wrong and now_s - self._wrong[0][0] >= WINDOW_S:
+            self._wrong.popleft()
+        return sum(address == who for _, address in self._wrong) >= MAX_WRONG_EACH

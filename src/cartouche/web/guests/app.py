@@ -18,6 +18,7 @@ from cartouche.web.answers import POLICY, answer_errors
 from cartouche.web.guests import remote, watch
 from cartouche.web.guests.book import Guests
 from cartouche.web.guests.errors import GuestError, NotAGuest, NotNow
+from cartouche.web.guests.first_word import first_word
 from cartouche.web.guests.reports import GuestState, Report
 from cartouche.web.guests.visitors import Visitor
 from cartouche.web.pictures_in import UNKNOWN, take_pictures
@@ -106,7 +107,7 @@ async def pictures(socket: WebSocket) -> None:
     await socket.accept()
     with contextlib.suppress(WebSocketDisconnect):
         try:
-            visitor = await asyncio.to_thread(book.visitors.by_token, await socket.receive_text())
+            visitor = await asyncio.to_thread(book.visitors.by_token, await first_word(socket))
             feed = book.visitors.feed(visitor)
             if feed is None:
                 raise NotNow
@@ -125,7 +126,7 @@ async def sound(socket: WebSocket) -> None:
     await socket.accept()
     with contextlib.suppress(WebSocketDisconnect):
         try:
-            visitor = await asyncio.to_thread(book.visitors.by_token, await socket.receive_text())
+            visitor = await asyncio.to_thread(book.visitors.by_token, await first_word(socket))
         except GuestError as exc:
             await socket.close(UNKNOWN, str(exc)[:110])
             return

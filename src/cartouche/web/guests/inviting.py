@@ -90,6 +90,7 @@ class Inviting:
             raise ExpiredCode
         device, token = self._device(shown.wish, what), secrets.token_urlsafe(32)
         guests.add(self._state.database, guests.Guest(device_id=device.id, address=shown.address, awaited_until=awaited_until()), token)
+        self._state.take_camera(device.id)  # a line with the token before sends for nobody from now on
         self.shown = replace(shown, device_id=device.id)
         return device, token
 

@@ -17,6 +17,7 @@ from cartouche.store import settings
 from cartouche.web.acts import act_once
 from cartouche.web.guests.book import Guests
 from cartouche.web.guests.errors import NotAGuest, NotARemote, NotAWatcher
+from cartouche.web.guests.first_word import first_word
 from cartouche.web.guests.watch import Book
 from cartouche.web.ink_in import Change, change, take_ink
 from cartouche.web.pictures_in import UNKNOWN
@@ -162,10 +163,7 @@ async def hand(socket: WebSocket) -> None:
     book = socket.app.state.guests
     await socket.accept()
     with contextlib.suppress(WebSocketDisconnect):
-        try:
-            token = (await socket.receive_text())[:200].strip()
-        except KeyError:  # no text
-            token = ""
+        token = await first_word(socket)
         if await asyncio.to_thread(_is_known, book, token):
             await take_ink(socket, book.state, lambda: _is_known(book, token))
         await socket.close(UNKNOWN, str(NotARemote())[:110])

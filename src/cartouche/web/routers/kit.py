@@ -160,5 +160,6 @@ def smallest_print(print_: SmallestPrint, state: State) -> None:
 def remove_device(device_id: Id, state: State) -> None:
     with state.lock:
         kits.remove_device(state.database, state.device(device_id).id)
+        state.take_camera(device_id)  # whoever still sends it is told so
         state.reopen()
     files.sweep(state.database)

@@ -1,0 +1,16 @@
+"""A line at the guests' door begins with its token, or ends."""
+
+import asyncio
+
+from fastapi import WebSocket
+
+FIRST_WORD_S = 5.0
+MAX_TOKEN = 200
+
+
+async def first_word(socket: WebSocket) -> str:
+    """The token, as text and soon; '' where it does not come: a line that says nothing is not held open."""
+    try:
+        return (await asyncio.wait_for(socket.receive_text(), FIRST_WORD_S))[:MAX_TOKEN].strip()
+    except (TimeoutError, KeyError):  # nothing in time, or no text
+        return ""
