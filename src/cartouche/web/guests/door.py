@@ -14,9 +14,9 @@ from starlette.types import ASGIApp
 from cartouche.core.guests.networks import Network, networks
 from cartouche.web.guests.certificate import tls_context
 from cartouche.web.guests.errors import DoorBlocked
+from cartouche.web.guests.gate import MAX_LINES, Gate
 
 MAX_MESSAGE_BYTES = 4_100_000  # a key frame of a 4K camera and a little
-MAX_LINES = 64  # eight phones with eight lines each
 LEAVE_WITHIN_S = 3  # a phone that holds its line open does not hold up the end
 
 
@@ -93,7 +93,7 @@ def _certified(address: str) -> list[str]:
 
 def _listen(address: str, port: int) -> socket.socket:
     """Raises DoorBlocked."""
-    listening = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
+    listening = Gate(socket.AF_INET, socket.SOCK_STREAM)
     listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         listening.bind((address, port))

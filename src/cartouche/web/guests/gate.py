@@ -1,0 +1,60 @@
+"""How many lines from the network may be open at once: bounded in all and for each address, before a single byte is read.
+
+A line that is one too many is closed at once. The door may then be full; the lesson, which has files and memory of its own, goes on.
+"""
+
+import socket
+from collections import Counter
+from typing import Any, cast
+
+MAX_LINES = 96  # eight phones with eight lines each, and room for who comes anew
+MAX_EACH = 24  # of one address: a phone, a remote and a board behind it
+TURNED_AWAY_AT_ONCE = 128  # then the others on the loop have their turn
+
+
+class _Line(socket.socket):
+    """Counted until it is closed."""
+
+    gate: "Gate | None" = None
+    who = ""
+
+    def close(self) -> None:
+        gate, self.gate = self.gate, None
+        if gate is not None:
+            gate.left(self.who)
+        super().close()
+
+
+class Gate(socket.socket):
+    """A listening socket. Used on one loop alone."""
+
+    _open: "Counter[str]"
+
+    def opened(self) -> int:
+        return self._lines().total()
+
+    def _lines(self) -> "Counter[str]":
+        if not hasattr(self, "_open"):
+            self._open = Counter()
+        return self._open
+
+    def left(self, who: str) -> None:
+        lines = self._lines()
+        lines[who] -= 1
+        if lines[who] <= 0:
+            del lines[who]
+
+    def accept(self) -> tuple[socket.socket, Any]:
+        """The next line that may stay. Raises BlockingIOError where there is none."""
+        for _ in range(TURNED_AWAY_AT_ONCE):
+            number, address = cast(Any, self)._accept()
+            line = _Line(self.family, self.type, self.proto, fileno=number)
+            who = str(address[0])
+            if self.opened() < MAX_LINES and self._lines()[who] < MAX_EACH:
+                line.gate, line.who = self, who
+                self._lines()[who] += 1
+                if self.gettimeout() == 0:
+                    line.setblocking(False)
+                return line, address
+            line.close()
+        raise BlockingIOError

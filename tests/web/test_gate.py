@@ -1,0 +1,105 @@
+"""Bare lines from the network: as many as one likes, and the lesson goes on, and a phone from elsewhere still comes in."""
+
+import socket
+import threading
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+from cartouche.web.guests.gate import MAX_EACH, MAX_LINES, Gate
+from tests.helpers import Application, eventually
+from tests.web.test_guests import Door, invite
+
+
+@pytest.fixture
+def gate() -> Iterator[Gate]:
+    made = Gate(socket.AF_INET, socket.SOCK_STREAM)
+    made.bind(("127.0.0.1", 0))
+    made.listen(256)
+    made.setblocking(False)
+    yield made
+    made.close()
+
+
+def come(gate: Gate, count: int, who: str) -> list[socket.socket]:
+    lines = []
+    for _ in range(count):
+        line = socket.socket()
+        line.bind((who, 0))
+        line.connect(gate.getsockname())
+        lines.append(line)
+    return lines
+
+
+def let_in(gate: Gate) -> list[socket.socket]:
+    found = []
+    while True:
+        try:
+            found.append(gate.accept()[0])
+        except BlockingIOError:
+            return found
+
+
+def test_one_address_has_so_many_lines_and_another_still_comes_in(gate: Gate) -> None:
+    outside = come(gate, MAX_EACH + 20, "127.0.0.2")
+    inside = let_in(gate)
+    assert len(inside) == MAX_EACH
+    more = come(gate, 1, "127.0.0.3")
+    others = let_in(gate)
+    assert len(others) == 1
+    for line in (*inside, *others):
+        assert not line.getblocking()
+        line.close()
+        line.close()  # counted once
+    assert gate.opened() == 0
+    for line in (*outside, *more):
+        line.close()
+
+
+def test_in_all_there_are_so_many(gate: Gate) -> None:
+    outside, inside = [], []
+    for who in range(2, 9):
+        outside += come(gate, MAX_EACH, f"127.0.0.{who}")
+        inside += let_in(gate)
+    assert len(inside) == MAX_LINES
+    for line in (*outside, *inside):
+        line.close()
+    assert gate.opened() == 0
+
+
+def test_a_flood_of_bare_lines_stops_neither_the_lesson_nor_a_phone(tmp_path: Path) -> None:
+    application = Application(tmp_path).start()
+    lines: list[socket.socket] = []
+    try:
+        made = invite(application, address="127.0.0.1")
+        port = int(made["address"].rsplit(":", 1)[1])
+        over = threading.Event()
+
+        def flood() -> None:
+            while not over.is_set():
+                line = socket.socket()
+                line.bind(("127.0.0.9", 0))
+                try:
+                    line.connect(("127.0.0.1", port))
+                except OSError:
+                    line.close()
+                    continue
+                lines.append(line)
+                time.sleep(0.001)
+
+        flooding = threading.Thread(target=flood)
+        flooding.start()
+        eventually(lambda: len(lines) > 300)
+        begun = time.monotonic()
+        for _ in range(20):
+            application.get("/api/live")
+        assert (time.monotonic() - begun) / 20 < 1.0
+        assert Door(made["address"]).enter(made["code"])[0] == 201
+        over.set()
+        flooding.join()
+    finally:
+        for line in lines:
+            line.close()
+        application.stop()
