@@ -7,6 +7,7 @@ from cartouche.bench.devices import BenchDevice, Fault
 from cartouche.core.kit.sizes import usual_sizes
 from cartouche.core.pictures import Size
 from cartouche.live.feeds import PulledFeed
+from cartouche.live.files.apart import ROOM
 from cartouche.live.files.clip import ClipSource, look_into
 from cartouche.live.files.errors import UnreadableFile
 from cartouche.live.files.pages import PageFile, PagesSource
@@ -82,7 +83,7 @@ class Sources:
                 return ClipSource(path, look_into(path, kept[0].name))
             except (UnreadableFile, IndexError, OSError):
                 return _Gone()
-        return PagesSource([PageFile(files.path_of(self._database, file), file.kind, file.pages) for file in kept], device.page)
+        return PagesSource([PageFile(files.path_of(self._database, file), file.kind, file.pages) for file in kept], device.page, ROOM.draw)
 
     def _size(self, device: Device) -> None:
         source = self._by_id.get(device.id)

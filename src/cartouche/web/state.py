@@ -18,6 +18,7 @@ from cartouche.core.straighten.gate import require_drawable
 from cartouche.core.straighten.glide import FRAME_S
 from cartouche.core.straighten.rigs import rig_named
 from cartouche.live.errors import NoLessonOpen
+from cartouche.live.files.apart import ROOM
 from cartouche.live.running import SIZES, RunningLesson
 from cartouche.live.source import PictureSource
 from cartouche.live.stage import NOTHING_OPEN, Opened
@@ -265,6 +266,7 @@ class AppState:
         return self._camera_turn.get(device_id) == turn
 
     def close(self) -> None:
+        ROOM.interrupt()  # a file that is still being drawn does not hold up the end
         self.recording.close()
         self.running.close()
         self.database.close()

@@ -31,3 +31,7 @@ class TooManyPages(UnreadableFile):
 
 class TooManyPixels(UnreadableFile):
     sentence = "“{name}” is {why} pixels large; Cartouche takes up to 50 million. Save it smaller, then add it again."
+
+
+class TooComplicated(UnreadableFile):
+    sentence = "“{name}” is too complicated to draw. Export it again from its program, or send its pages as pictures."

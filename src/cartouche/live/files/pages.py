@@ -2,7 +2,7 @@
 
 import threading
 import warnings
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import NamedTuple
@@ -133,8 +133,9 @@ class PagesSource:
     facing: Facing | None = None
     fps = FRAMES_S
 
-    def __init__(self, files: list[PageFile], page: int = 0) -> None:
-        self.files, self._page = files, page
+    def __init__(self, files: list[PageFile], page: int = 0, draw: Callable[[PageFile, int], Frame] = page_frame) -> None:
+        """draw: raises an UnreadableFile."""
+        self.files, self._page, self._draw = files, page, draw
         self._made: tuple[int, Frame] | None = None
 
     @property
@@ -160,7 +161,7 @@ class PagesSource:
         for file in self.files:
             if page < file.pages:
                 try:
-                    return page_frame(file, page)
+                    return self._draw(file, page)
                 except (UnreadableFile, OSError) as exc:
                     raise ConnectionError("The file of this page is damaged or gone. Remove it and add it again.") from exc
             page -= file.pages

@@ -9,9 +9,10 @@ from fastapi.responses import FileResponse
 from starlette.requests import ClientDisconnect
 
 from cartouche.core.plates.model import Role
+from cartouche.live.files.apart import ROOM
 from cartouche.live.files.clip import look_into
 from cartouche.live.files.errors import WrongKind
-from cartouche.live.files.pages import count_pages, kind_of
+from cartouche.live.files.pages import kind_of
 from cartouche.store import files, kits
 from cartouche.store.errors import NotKept, StoreError
 from cartouche.store.files import File
@@ -52,7 +53,7 @@ def _take(state: AppState, arrived: Path, name: str, wanted: str, device_id: str
         wanted = "clip" if found == "clip" else "pages"  # taken as what it is
     if found == "clip":
         look_into(arrived, name)
-    pages = 1 if found == "clip" else count_pages(arrived, found, name)
+    pages = 1 if found == "clip" else ROOM.count(arrived, found, name)
     with state.lock:
         device = state.device(device_id) if device_id else _new(state, name, wanted, serves)
         if device.kind not in ("pages", "slides") and device_id:
