@@ -1,5 +1,6 @@
 """The database file: opening, migrating, one writing thread, read-only readers."""
 
+import contextlib
 import errno
 import re
 import sqlite3
@@ -33,7 +34,8 @@ class Database:
 
     def _open(self) -> sqlite3.Connection:
         connection = sqlite3.connect(self.path, isolation_level=None)
-        self.path.chmod(0o600)
+        with contextlib.suppress(OSError):  # somebody else's file system: it is opened all the same
+            self.path.chmod(0o600)
         connection.execute("PRAGMA journal_mode = WAL")
         connection.execute("PRAGMA synchronous = NORMAL")
         _migrate(connection)  # before foreign keys hold: a table that is made anew must not take its dependants with it
