@@ -8,7 +8,7 @@ from aiortc import RTCPeerConnection, RTCRtpSender, RTCSessionDescription, Video
 from cartouche.live.camera_feed import CameraFeed
 from cartouche.live.errors import UnusableOffer
 from cartouche.live.troubles import Troubles
-from cartouche.live.whip import MAX_KBIT_S, MIN_KBIT_S, WhipSession, with_bit_rates, without_local_names
+from cartouche.live.whip import MAX_CANDIDATES, MAX_KBIT_S, MAX_PARTS, MIN_KBIT_S, WhipSession, bounded, with_bit_rates, without_local_names
 from cartouche.web.guests.door import networks_here
 from tests.helpers import ran
 
@@ -30,6 +30,25 @@ def test_the_answer_names_its_bit_rates_for_pictures_alone() -> None:
     assert made.index("b=AS") > made.index("m=video")
     assert f"profile-level-id=42e01f;x-google-start-bitrate=4000;x-google-min-bitrate={MIN_KBIT_S}" in made
     assert "a=fmtp:111 x=1\r\n" in made
+
+
+@pytest.mark.parametrize(
+    ("line", "most"), [("m=video 9 RTP 96", MAX_PARTS), ("a=candidate:1 1 udp 1 10.0.0.7 51000 typ host", MAX_CANDIDATES)]
+)
+def test_an_offer_of_a_thousand_parts_is_refused_before_it_is_read(line: str, most: int) -> None:
+    assert bounded(f"{line}\r\n" * most)
+    with pytest.raises(ValueError, match=f"more than {most}"):
+        bounded(f"{line}\r\n" * (most + 1))
+
+    async def refused() -> float:
+        feed = CameraFeed("phone", lambda *_: None, Troubles())
+        begun = asyncio.get_running_loop().time()
+        with pytest.raises(UnusableOffer, match="more than"):
+            await WhipSession(feed, lambda _: None).answer(f"v=0\r\n{line}\r\n" + f"{line}\r\n" * 900)
+        feed.close()
+        return asyncio.get_running_loop().time() - begun
+
+    assert ran(refused()) < 1.0
 
 
 def test_a_sender_of_h264_arrives_as_a_feed() -> None:

@@ -18,6 +18,7 @@ from cartouche.live.errors import UnusableOffer
 from cartouche.live.planes import MAX_PIXELS
 
 MAX_OFFER_BYTES = 64 * 1024  # a browser's offer is under 8 kB
+MAX_PARTS, MAX_CANDIDATES = 3, 32  # picture, sound, and data that some browsers add; a phone has a few addresses
 MAX_KBIT_S, START_KBIT_S, MIN_KBIT_S = (
     8000,
     4000,
@@ -43,7 +44,7 @@ class WhipSession:
     async def answer(self, offer: str) -> str:
         """The answer to an offer, both SDP (RFC 8866). Raises UnusableOffer."""
         try:
-            await self._connection.setRemoteDescription(RTCSessionDescription(without_local_names(offer), "offer"))
+            await self._connection.setRemoteDescription(RTCSessionDescription(bounded(without_local_names(offer)), "offer"))
             self._prefer_h264()
             await self._connection.setLocalDescription(await self._connection.createAnswer())
             if not any(transceiver.kind == "video" for transceiver in self._connection.getTransceivers()):
@@ -96,6 +97,14 @@ class WhipSession:
 def without_local_names(sdp: str) -> str:
     """Candidates by `.local` names (mDNS) need a look-up that we cannot do; the phone reaches us without them."""
     return "".join(line for line in sdp.splitlines(keepends=True) if not re.match(r"a=candidate:.*\.local ", line))
+
+
+def bounded(sdp: str) -> str:
+    """The same; raises ValueError for more than any phone offers: each part costs the one loop time."""
+    for begins, most, what in (("m=", MAX_PARTS, "parts"), ("a=candidate:", MAX_CANDIDATES, "candidates")):
+        if sum(line.startswith(begins) for line in sdp.splitlines()) > most:
+            raise ValueError(f"more than {most} {what}")
+    return sdp
 
 
 def with_bit_rates(sdp: str) -> str:

@@ -23,6 +23,7 @@ AWAITED_FOR_S = 12 * 3600.0  # a phone that went to sleep in the morning's lesso
 AWAIT_AGAIN_S = 3600.0  # while it is here
 HERE_FOR_S = 4.0  # its page tells of itself at least once a second
 ANSWER_WITHIN_S = 1.0
+OFFER_EVERY_S = 0.5
 ARRIVING: frozenset[State] = frozenset({"live", "blurred", "black", "stuck"})
 
 _SENTENCES = {
@@ -43,6 +44,7 @@ class Visitor:
     seen_s: float = float("-inf")
     awaited_s: float = float("-inf")  # when the door was last told to wait for it
     session: WhipSession | None = None
+    offered_s: float = float("-inf")
     sound_db: float | None = None
     changed: asyncio.Event = field(default_factory=asyncio.Event)
 
@@ -199,6 +201,10 @@ class Visitors:
         feed = self.feed(visitor)
         if feed is None:
             raise NotNow
+        due_s = visitor.offered_s + OFFER_EVERY_S
+        visitor.offered_s = max(due_s, time.monotonic())
+        if due_s > time.monotonic():
+            await asyncio.sleep(due_s - time.monotonic())  # one after the other: each is read on the one loop
         await self.hang_up(visitor)
         feed.restart(time.monotonic())
 
