@@ -17,7 +17,7 @@ import numpy as np
 
 from cartouche.bench.devices import DOCUMENT_CAMERA, sheet_view
 from cartouche.bench.presenter import Presenter
-from cartouche.core.pictures import Frame, Size
+from cartouche.core.pictures import Frame, Size, YuvColour
 from cartouche.core.plates.compose import Composer, Layer
 from cartouche.core.plates.ready_made import FIRST_PLATES
 from cartouche.core.sound.loudness import RATE
@@ -34,7 +34,7 @@ FPS = 30
 def pictures(size: Size, seconds: float, still: bool) -> list[Frame]:
     """A plate with page and face as it goes out; still: nobody moves."""
     page, face = sheet_view(DOCUMENT_CAMERA), Presenter(Size(1280, 720))
-    composer, made = Composer(size, (235, 128, 128)), []  # type: ignore[arg-type]
+    composer, made = Composer(size, YuvColour(235, 128, 128)), []
     places = [place for place in FIRST_PLATES[0].places if place.has_picture]
     for number in range(int(seconds * FPS)):
         moment_s = 4.0 if still else 4.0 + number / FPS

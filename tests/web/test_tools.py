@@ -114,6 +114,8 @@ def test_a_sheet_is_kept_shown_named_and_deleted(web: TestClient, running: AppSt
     web.post(f"/api/teach/sheets/{sheet['id']}/show")
     gone = web.delete(f"/api/teach/sheets/{sheet['id']}").json()
     assert (gone["sheets"], gone["held"]) == ([], None)
+    assert [one["id"] for one in web.get("/api/after").json()["lessons"][0]["put_away"]] == [sheet["id"]]  # it can be put back
+    web.delete(f"/api/after/sheets/{sheet['id']}")
     assert list(sheets.folder(running.database).iterdir()) == []
     assert web.get(f"/api/teach/sheets/{sheet['id']}.png").status_code == 404
 

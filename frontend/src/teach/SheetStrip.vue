@@ -67,7 +67,7 @@ async function remove() {
           >Back to the page <kbd>{{ tools.keyOf('live') }}</kbd></Button
         >
         <Button :href="picture(one)" :download="`${one.name}.png`">Save as PNG</Button>
-        <Button danger @click="remove">Delete</Button>
+        <Button @click="remove">Put away</Button>
         <Button @click="looked = null">Close</Button>
       </div>
     </div>
