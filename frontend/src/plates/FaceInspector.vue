@@ -11,7 +11,7 @@ export interface Cost {
 
 <script setup lang="ts">
 import { Button, Checkbox, Segmented } from 'ant-design-vue'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { Device } from '@/api/client'
 import ChoiceList from '@/shared/ChoiceList.vue'
 import NumberSlider from '@/shared/NumberSlider.vue'
@@ -28,6 +28,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ change: [more: Partial<Place>, settled: boolean] }>()
 
+const byHand = ref(false)
 const grade = computed(() => props.place.grade)
 const pictures = computed(() =>
   props.devices
@@ -87,38 +88,6 @@ const signed = (value: number) => `${value > 0 ? '+' : ''}${Math.round(value * 1
     <Checkbox :checked="grade.framed" @change="change({ framed: !grade.framed })"
       >Framed on the head by itself</Checkbox
     >
-    <Checkbox :checked="grade.balanced" @change="change({ balanced: !grade.balanced })"
-      >White balance by itself</Checkbox
-    >
-    <NumberSlider
-      label="Even light"
-      :value="grade.even"
-      :min="0"
-      :max="1"
-      :step="0.1"
-      :shown="grade.even === 0 ? 'none' : `${Math.round(grade.even * 100)}%`"
-      @change="(even, settled) => change({ even }, settled)"
-    />
-    <NumberSlider
-      label="More light"
-      :value="place.behind.light"
-      :min="0"
-      :max="1"
-      :step="0.1"
-      :shown="place.behind.light === 0 ? 'none' : `${Math.round(place.behind.light * 100)}%`"
-      @change="(light, settled) => behind({ light }, settled)"
-    />
-    <NumberSlider
-      v-for="[key, label] in HANDS"
-      :key="key"
-      :label="label"
-      :value="grade[key]"
-      :min="-1"
-      :max="1"
-      :step="0.05"
-      :shown="signed(grade[key])"
-      @change="(value, settled) => change({ [key]: value }, settled)"
-    />
     <p class="soft small">Behind the person</p>
     <Segmented
       v-radios
@@ -150,6 +119,43 @@ const signed = (value: number) => `${value > 0 ? '+' : ''}${Math.round(value * 1
         This kit has no picture yet: add one under <RouterLink to="/kit">Kit</RouterLink>.
       </p>
     </template>
+    <Button size="small" class="more" :aria-expanded="byHand" @click="byHand = !byHand">{{
+      byHand ? 'Less' : 'Light and colour by hand'
+    }}</Button>
+    <template v-if="byHand">
+      <Checkbox :checked="grade.balanced" @change="change({ balanced: !grade.balanced })"
+        >White balance by itself</Checkbox
+      >
+      <NumberSlider
+        label="Even light"
+        :value="grade.even"
+        :min="0"
+        :max="1"
+        :step="0.1"
+        :shown="grade.even === 0 ? 'none' : `${Math.round(grade.even * 100)}%`"
+        @change="(even, settled) => change({ even }, settled)"
+      />
+      <NumberSlider
+        label="More light"
+        :value="place.behind.light"
+        :min="0"
+        :max="1"
+        :step="0.1"
+        :shown="place.behind.light === 0 ? 'none' : `${Math.round(place.behind.light * 100)}%`"
+        @change="(light, settled) => behind({ light }, settled)"
+      />
+      <NumberSlider
+        v-for="[key, label] in HANDS"
+        :key="key"
+        :label="label"
+        :value="grade[key]"
+        :min="-1"
+        :max="1"
+        :step="0.05"
+        :shown="signed(grade[key])"
+        @change="(value, settled) => change({ [key]: value }, settled)"
+      />
+    </template>
   </div>
 </template>
 
@@ -177,6 +183,9 @@ h3 {
 }
 .small {
   font-size: 13.5px;
+}
+.more {
+  justify-self: start;
 }
 .wrong {
   color: var(--carnelian);
