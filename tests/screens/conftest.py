@@ -111,7 +111,7 @@ def as_first_tools(app: Application) -> None:
     for one in tools["steps"]:
         app.ask("DELETE", f"/api/teach/steps/{one['step']['id']}")
     for sheet in tools["sheets"]:
-        app.ask("DELETE", f"/api/teach/sheets/{sheet['id']}")
+        app.ask("DELETE", f"/api/after/sheets/{sheet['id']}")
     if tools["auto_hold"]:
         app.ask("PUT", "/api/teach/auto-hold", {"on": False})
     if tools["follow_pen"]:

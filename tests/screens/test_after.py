@@ -69,7 +69,7 @@ def test_a_lesson_is_recorded_ended_and_played_again(taught: Page, app: Applicat
     expect(chapters).to_have_count(3)
     opens_offline(app, browser, tmp_path)
     card.get_by_role("button", name="Delete").click()
-    taught.get_by_role("button", name="Delete for good").click()
+    taught.get_by_role("tooltip").get_by_role("button", name="Delete for good").click()
     expect(card).to_be_hidden()
 
 
@@ -96,7 +96,7 @@ def test_what_is_kept_is_told_and_deleted_for_good(page: Page, app: Application)
     page.goto("/after")
     page.get_by_role("link", name="What is kept, and where").click()
     page.get_by_role("button", name="Delete sheets of Reading the ground 9B").click()
-    page.get_by_role("button", name="Delete for good").click()
+    page.get_by_role("tooltip").get_by_role("button", name="Delete for good").click()
     expect(page.get_by_role("button", name="Delete sheets of Reading the ground 9B")).to_be_hidden()
     eventually(lambda: not app.get("/api/teach/tools")["sheets"])
 

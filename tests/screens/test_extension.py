@@ -131,7 +131,7 @@ def test_constraints_are_met(call: Page, wanted: dict, size: tuple[int, int]) ->
     eventually(lambda: (seen := shown(call)) is not None and seen.shape[1::-1] == size)
     if "frameRate" in wanted:
         assert settings(call)["frameRate"] == 10
-        eventually(lambda: 7 < frames_a_second(call, 3) < 13)  # a busy computer gives fewer for a while
+        eventually(lambda: 3 < frames_a_second(call, 3) < 13)  # a busy computer gives fewer than the ten that were asked for
 
 
 @pytest.mark.parametrize(
