@@ -3,7 +3,7 @@
 import pytest
 
 from cartouche.core.record.chapters import SHORTEST_S, Chapter, Mark, chapters_of, from_vtt, vtt, within
-from cartouche.core.record.room import MEASURED_S, RESERVE, room
+from cartouche.core.record.room import MEASURED_S, RESERVE, USUAL_RATE, room
 from cartouche.core.record.timeline import Timeline
 
 
@@ -79,7 +79,7 @@ def test_others_cues_without_hours_and_with_names_are_read() -> None:
 
 
 def test_how_long_there_is_room() -> None:
-    first = room(RESERVE + 110_000 * 3600, 0, 0.0, 720)
+    first = room(RESERVE + int(USUAL_RATE[720]) * 3600, 0, 0.0, 720)
     assert (round(first.left_s), first.verdict) == (3600, "enough")
     measured = room(RESERVE + 50_000 * 500, int(50_000 * MEASURED_S), MEASURED_S, 720)
     assert (round(measured.left_s), measured.verdict) == (500, "little")
