@@ -39,7 +39,7 @@ const camera = computed(
 const asking = ref(false)
 
 function keep(change: Partial<Schemas['KnownMicrophone']>) {
-  if (declared.value) void look.declareMicrophone({ ...declared.value, ...change })
+  if (declared.value) void look.declareMicrophone(declared.value, change)
 }
 function rename() {
   const wanted = name.value.trim()

@@ -6,6 +6,7 @@ import { useMicrophones } from './microphones'
 
 export type Sound = Schemas['SoundView']
 export type SoundKit = Schemas['SoundKit']
+type Microphone = Schemas['KnownMicrophone']
 
 /** What the Sound screen looks at, four times a second while it is shown. */
 export const useSoundLook = defineStore('sound-look', () => {
@@ -13,6 +14,7 @@ export const useSoundLook = defineStore('sound-look', () => {
   const microphones = useMicrophones()
   const sound = ref<Sound | null>(null)
   let asking = false
+  let changes = 0 // of what is declared: a look that was asked for before one tells nothing of it
 
   function take(view: Sound | undefined | null) {
     if (!view) return
@@ -22,7 +24,9 @@ export const useSoundLook = defineStore('sound-look', () => {
   async function look() {
     if (asking || document.hidden) return
     asking = true
-    take(await answer(api.GET('/api/sound')).catch(() => null))
+    const before = changes
+    const view = await answer(api.GET('/api/sound')).catch(() => null)
+    if (before === changes) take(view)
     asking = false
   }
   /** Changes what the teacher says of the sound; the newest of it is the base, so two quick changes are two. */
@@ -30,14 +34,20 @@ export const useSoundLook = defineStore('sound-look', () => {
     if (!sound.value) return
     const kit = change(sound.value.declared)
     sound.value = { ...sound.value, declared: kit }
-    await sentences.attempt(async () => take(await answer(api.PUT('/api/sound/kit', { body: kit }))))
+    const mine = ++changes
+    await sentences.attempt(async () => {
+      const view = await answer(api.PUT('/api/sound/kit', { body: kit }))
+      if (mine === changes) take(view)
+    })
+    changes++
   }
-  function declareMicrophone(one: Schemas['KnownMicrophone']) {
+  /** one: as a look told it, for a microphone that nobody has said anything of yet. */
+  function declareMicrophone(one: Microphone, change: Partial<Microphone>) {
     return declare((kit) => ({
       ...kit,
       microphones: kit.microphones.some((known) => known.id === one.id)
-        ? kit.microphones.map((known) => (known.id === one.id ? one : known))
-        : [...kit.microphones, one],
+        ? kit.microphones.map((known) => (known.id === one.id ? { ...known, ...change } : known))
+        : [...kit.microphones, { ...one, ...change }],
     }))
   }
   async function press(presses: Schemas['PressView'][]) {
