@@ -5,7 +5,7 @@ from collections.abc import Callable
 
 from cartouche.core.errors import DegenerateCorners
 from cartouche.core.plates.behind import Net, PersonMask, works_at
-from cartouche.core.plates.head import LOOK_EVERY_S, HeadFramer, head_of, on_canvas
+from cartouche.core.plates.head import LOOK_EVERY_S, HeadFollower, head_of, on_canvas
 from cartouche.core.straighten.chain import straighten
 from cartouche.live.feeds import Feeds
 from cartouche.live.setup import NO_CHAIN, Setup
@@ -23,7 +23,7 @@ class HeadWatch:
     def __init__(self, stage: Stage, feeds: Feeds, net: Net, speaks: Callable[[], bool], troubles: Troubles) -> None:
         self._stage, self._feeds, self._net, self._speaks = stage, feeds, net, speaks
         self._masks: dict[str, PersonMask] = {}
-        self._framers: dict[str, HeadFramer] = {}
+        self._followers: dict[str, HeadFollower] = {}
         self._worker = Worker("head", self._turn, lambda exc: troubles.report("watch", exc))
         stage.on_change.append(lambda setup: self._worker.wake())
 
@@ -54,7 +54,7 @@ class HeadWatch:
             except DegenerateCorners:
                 return
             head = on_canvas(head, straightened.matrix, frame.size, straightened.canvas)
-        moved = self._framers.setdefault(feed_id, HeadFramer()).see(head, chain.frame, self._speaks(), now_s)
+        moved = self._followers.setdefault(feed_id, HeadFollower()).see(head, chain.frame, self._speaks(), now_s)
         if moved is not None:
             instead_of = setup.chains.get(feed_id)
             self._stage.correct(feed_id, chain.model_copy(update={"frame": moved}), GLIDE_S, instead_of=instead_of)

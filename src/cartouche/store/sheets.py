@@ -67,10 +67,6 @@ def add(database: Database, new: Sheet) -> None:
     database.write(lambda c: c.execute(f"INSERT INTO sheet ({_COLUMNS}) VALUES ({names})", values))
 
 
-def rename(database: Database, sheet_id: str, name: str) -> None:
-    database.write(lambda c: c.execute("UPDATE sheet SET name = ? WHERE id = ?", (name, sheet_id)))
-
-
 def change(database: Database, sheet_id: str, **news: object) -> None:
     """Some of name, place, words, away, width, height."""
     assert news.keys() <= {"name", "place", "words", "away", "width", "height"}

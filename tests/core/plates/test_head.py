@@ -11,7 +11,7 @@ from cartouche.core.plates.head import (
     LOOK_EVERY_S,
     PAUSE_AFTER_S,
     Head,
-    HeadFramer,
+    HeadFollower,
     framed_on,
     head_of,
     on_canvas,
@@ -37,9 +37,9 @@ def test_nobody_no_head() -> None:
 
 
 def looks(heads: list[Head], frame: FrameLink, speaks: bool = False) -> list[FrameLink]:
-    framer, moves = HeadFramer(), []
+    follower, moves = HeadFollower(), []
     for number, head in enumerate(heads):
-        moved = framer.see(head, frame, speaks, number * LOOK_EVERY_S)
+        moved = follower.see(head, frame, speaks, number * LOOK_EVERY_S)
         if moved is not None:
             frame = moved
             moves.append(moved)

@@ -73,7 +73,7 @@ def on_canvas(head: Head, matrix: Matrix, feed: Size, canvas: Size) -> Head:
     return Head(*(float(value) for value in (*((low + high) / 2), *(high - low))))
 
 
-class HeadFramer:
+class HeadFollower:
     """Of one face. Time is passed in, seconds."""
 
     def __init__(self) -> None:

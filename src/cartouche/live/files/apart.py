@@ -138,15 +138,11 @@ def serve(given: Any, told: Any) -> None:
             parts = [HEADER.pack(FAULT, len(text), 0), text]
         except (MemoryError, OSError) as exc:
             fault = "TooComplicated" if isinstance(exc, MemoryError) else "UnreadableFile"
-            text = json.dumps({"fault": fault, "args": [asked["name"] or path_name(asked), "it is not there any more"]}).encode()
+            text = json.dumps({"fault": fault, "args": [asked["name"] or Path(asked["path"]).name, "it is not there any more"]}).encode()
             parts = [HEADER.pack(FAULT, len(text), 0), text]
         for part in parts:
             told.write(part)
         told.flush()
-
-
-def path_name(asked: dict[str, Any]) -> str:
-    return Path(asked["path"]).name
 
 
 if __name__ == "__main__":

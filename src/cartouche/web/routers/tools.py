@@ -187,7 +187,7 @@ def sheet_file(sheet_id: Id, state: State) -> Response:
 @router.put("/sheets/{sheet_id}")
 def name_sheet(sheet_id: Id, named: SheetNamed, state: State) -> ToolsView:
     with state.lock:
-        sheets.rename(state.database, sheet_keeping.sheet_of(state, sheet_id).id, named.name)
+        sheets.change(state.database, sheet_keeping.sheet_of(state, sheet_id).id, name=named.name)
         state.running.stage.versions.touch("sheets")
     return tools_view(state)
 
