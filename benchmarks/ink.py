@@ -88,7 +88,7 @@ def drift_mm(seed: int) -> float:
         dark = np.argwhere(picture.y < 90)
         if over is None or not len(dark):
             return 99.0
-        ink = np.argwhere(over.alpha[0] > 0.5) + np.array([over.y, over.x])
+        ink = np.argwhere(over.rest[0] < 128) + np.array([over.y, over.x])
         apart = dark.mean(axis=0) - (ink.max(axis=0) + ink.min(axis=0)) / 2
         scale = float(np.sqrt(abs(np.linalg.det((placed.canvas_matrix @ page.to_canvas)[:2, :2]))))
         worst = max(worst, float(np.hypot(*apart)) / scale)

@@ -96,6 +96,14 @@ def test_what_cannot_be_measured_is_asked_with_a_way_back(ready: Page) -> None:
     walk.get_by_role("button", name="Yes", exact=True).click()
     expect(walk.get_by_text("That learner’s microphone is off or broken").first).to_be_visible()
     expect(walk.get_by_role("button", name="Copy for the help desk")).to_be_visible()
+    ready.evaluate("() => { window.print = () => { document.body.dataset.printed = 'yes' } }")
+    walk.get_by_role("button", name="Print it").click()
+    expect(ready.locator("body")).to_have_attribute("data-printed", "yes")
+    ready.emulate_media(media="print")
+    expect(ready.locator("pre.report")).to_contain_text("That learner’s microphone is off or broken")
+    expect(ready.locator("pre.report")).to_be_visible()
+    expect(ready.get_by_role("navigation", name="The way to the lesson")).to_be_hidden()  # the report alone is printed
+    ready.emulate_media(media="screen")
     walk.get_by_role("button", name="Another one").click()
     expect(walk.get_by_role("button", name="It lags")).to_be_visible()
 

@@ -50,6 +50,9 @@ async function copy(report: string) {
     sentences.say('The browser does not let it be copied: print it instead.')
   }
 }
+function print() {
+  window.print() // the report alone: see the style at the end
+}
 async function end(found: Schemas['EndView']) {
   await mend({ id: 'walk', title: '', verdict: 'look', value: '', limit: '', ...found })
 }
@@ -83,6 +86,7 @@ async function end(found: Schemas['EndView']) {
             PRESSES[step.end.press as Press]
           }}</Button>
           <Button size="small" @click="copy(step.end.report)">Copy for the help desk</Button>
+          <Button size="small" @click="print">Print it</Button>
         </div>
         <pre class="report">{{ step.end.report }}</pre>
       </template>
@@ -128,10 +132,20 @@ ul {
 .report {
   display: none;
 }
+</style>
+
+<style>
 @media print {
-  .report {
+  body:has(pre.report) * {
+    visibility: hidden;
+  }
+  body pre.report.report {
     display: block;
+    visibility: visible;
+    position: fixed;
+    inset: 0;
     white-space: pre-wrap;
+    font: inherit;
   }
 }
 </style>

@@ -12,6 +12,8 @@ PAGE = Sight(0.98, 0.3, 0.0, PRINT)
 FACE = Sight(0.0, 0.0, 0.22)
 BOTH = Sight(0.97, 0.2, 0.25, PRINT)
 WINDOW = Sight(0.97, 0.15, 0.0, Proof(None, 0, 0.5, 0.0))
+FURNITURE = Sight(0.97, 0.15, 0.0, Proof(None, 3, 0.5, 4.0))  # its edges look like print that stands no way
+HELD_UP = Sight(0.09, 0.2, 0.25, Proof(True, 0, 0.99, 17.0))  # before a face: edges unsure, print plain
 ROOM = Sight(0.4, 0.1, 0.01)
 DARK = Sight(0.0, 0.0, 0.0, dark=True)
 HAND = Sight(0.98, 0.4, 0.12, PRINT)
@@ -34,6 +36,8 @@ def chosen(*sights: Sight) -> tuple[str | None, str | None]:
         ((BOTH, FACE), ("0", "1")),
         ((PAGE, BOTH), ("0", "1")),
         ((HAND, ROOM), ("0", None)),  # arms over a page are nobody's face
+        ((FACE, HELD_UP), ("1", "0")),
+        ((BOTH, WINDOW), ("0", None)),  # a window is no page beside a printed one, even where that would serve as the face
         ((), (None, None)),
     ],
 )
@@ -41,8 +45,9 @@ def test_which_camera_shows_what(sights: tuple[Sight, ...], expected: tuple[str 
     assert chosen(*sights) == expected
 
 
-def test_a_rectangle_without_print_is_never_said_for_sure() -> None:
-    told = propose([Seen("0", WINDOW), Seen("1", FACE)])
+@pytest.mark.parametrize("rectangle", [WINDOW, FURNITURE])
+def test_a_rectangle_without_print_is_never_said_for_sure(rectangle: Sight) -> None:
+    told = propose([Seen("0", rectangle), Seen("1", FACE)])
     assert told.page is not None
     assert told.page.sure < SURE
     assert told.says.startswith("Perhaps")

@@ -23,6 +23,9 @@ LEAST = 0.7  # below it nothing is proposed
 PAGE_FIRST = 0.1  # where one camera shows both, the page is what the teacher came for
 BLANK = 0.75  # without print a white rectangle may be a window, a screen or a board
 SOME_PRINT = 1.5  # windows of it
+MUCH_PRINT = 10.0  # windows that stand one way: a page, however unsure its edges are
+PRINTED = 0.85  # how sure a page is then
+GUESS = 0.02  # a quadrilateral less sure than this is not read
 SMALL_PAGE = 0.04  # of the picture: a sheet on a wall or a far desk
 WHOLE_PERSON = 0.12  # of the picture: from here on somebody sits before it
 HAND_ONLY = 0.6  # how sure a person may be where a page fills the picture: arms over a page look like somebody
@@ -73,13 +76,16 @@ def look(frame: Frame, nets: Nets, person: PersonNet, read: Callable[[Chain, Fra
     share = float((PersonMask(person).see(frame) > 0.5).mean())
     if isinstance(found, NotFound):
         return Sight(0.0, 0.0, share)
-    way = read(Chain(square=square_of(found.corners, frame.size)), frame) if found.confidence >= SURE else None
+    way = read(Chain(square=square_of(found.corners, frame.size)), frame) if found.confidence >= GUESS else None
     return Sight(found.confidence, picture_share(found.corners, frame.size), share, way)
 
 
 def propose(cameras: Sequence[Seen]) -> Proposal:
     """The likeliest camera for each; no camera serves as both while there are two."""
-    pages = {camera.id: page_chance(camera) for camera in cameras}
+    printed = [camera.id for camera in cameras if is_printed(camera.sight) and page_chance(camera) >= LEAST]
+    pages = {
+        camera.id: page_chance(camera) for camera in cameras if not printed or camera.id in printed
+    }  # beside print a blank one is a window
     faces = {camera.id: face_chance(camera) for camera in cameras}
     best, page, face = -1.0, None, None
     for page_id in (None, *pages):
@@ -109,10 +115,16 @@ def rig_of(way: Proof | None) -> str:
 
 def page_chance(camera: Seen) -> float:
     sight = camera.sight
-    chance = sight.page * float(np.clip(sight.page_share / SMALL_PAGE, 0.0, 1.0))
-    if sight.way is None or sight.way.windows < SOME_PRINT:
+    certain = max(sight.page, PRINTED) if is_printed(sight) and sight.way is not None and sight.way.windows >= MUCH_PRINT else sight.page
+    chance = certain * float(np.clip(sight.page_share / SMALL_PAGE, 0.0, 1.0))
+    if not is_printed(sight):
         chance *= BLANK
     return chance * (0.6 if camera.facing == "front" else 1.0)
+
+
+def is_printed(sight: Sight) -> bool:
+    """Print that stands one way: blurred furniture looks like print that stands none."""
+    return sight.way is not None and sight.way.windows >= SOME_PRINT and sight.way.reads_true is not None
 
 
 def face_chance(camera: Seen) -> float:
