@@ -123,7 +123,7 @@ def test_a_beginning_and_an_end_are_cut_away(web: TestClient, running: AppState)
     assert refused.status_code == 422
     assert "Nothing would be left" in refused.json()["detail"]
     cut = web.post(f"/api/after/recordings/{one['id']}/cut", json={"from_s": 0, "to_s": 4.0}).json()["lessons"][0]["recordings"][0]
-    assert 3.0 < cut["length_s"] < 4.3
+    assert 3.0 < cut["length_s"] < 5.5  # the last picture stands as long as it stood
     assert [chapter["title"] for chapter in cut["chapters"]] == ["Page and face", "Page"]
 
 
@@ -290,3 +290,65 @@ def test_learners_are_never_recorded(web: TestClient, running: AppState) -> None
     assert {claim.taker.__self__ for claim in running.running.sound.mixer._claims} >= {running.running.recorder}  # type: ignore[attr-defined]
     assert all(one.size == running.running.desk.size for one in running.running.encodings.encoders)
     act(web, "stop")
+
+
+def test_the_page_alone_becomes_a_second_film_with_its_ink(web: TestClient, running: AppState) -> None:
+    assert web.put("/api/after/plan", json={"page": True}).json()["recording"]["page"]
+    made = running.running
+    feed = made.feeds.get(PAGE)
+    assert feed is not None
+    assert feed.latest is not None
+    page = page_space(made.setup.chains[PAGE], feed.latest.size)
+    line = tuple((0.5 * page.size.width, share * page.size.height, 1.0) for share in (0.2, 0.8))
+    made.ink.change(made.ink.ground_of(PAGE), lambda ink: Ink((Stroke(id="s", colour="#FF0000", width=12.0, points=line),)))
+    act(web, "record")
+    written(running, 1.5)
+    act(web, "record")
+    assert made.page_recorder.facts.state == "paused"
+    act(web, "record")
+    act(web, "plate", number=2)
+    written(running, 1.5)
+    act(web, "stop")
+    running.recording.wait()
+    out, alone = web.get("/api/after").json()["lessons"][0]["recordings"]
+    assert alone["name"] == f"{out['name']}, the page"
+    assert (out["state"], alone["state"]) == ("whole", "whole")
+    assert abs(alone["length_s"] - out["length_s"]) < 0.5
+    assert [chapter["title"] for chapter in alone["chapters"]] == [chapter["title"] for chapter in out["chapters"]]
+    reader = cv2.VideoCapture(str(recordings.folder(running.database) / f"{alone['id']}-01.mp4"))
+    there, picture = reader.read()
+    reader.release()
+    assert there
+    high, wide = picture.shape[:2]
+    assert abs(wide / high - page.size.width / page.size.height) < 0.02
+    assert max(high, wide) > 720, "as sharp as the camera sees it"
+    blue, green, red = picture[high // 2, wide // 2].astype(int)
+    assert red > 150
+    assert max(blue, green) < 90
+    assert made.demand.ids("raw") == set(), "the camera is let go"
+
+
+def test_without_a_page_what_goes_out_is_recorded_alone(web: TestClient, running: AppState) -> None:
+    web.put("/api/after/plan", json={"page": True})
+    assert web.patch(f"/api/kit/devices/{PAGE}", json={"serves": "nothing"}).status_code == 200
+    said = act(web, "record")
+    assert said["said"] == "No page is seen, so what goes out is recorded alone."
+    assert said["recording"]["state"] == "recording"
+    assert web.patch(f"/api/kit/devices/{PAGE}", json={"serves": "page"}).status_code == 200
+    running.recording.look_after()
+    assert running.running.page_recorder.facts.state == "recording", "as soon as there is one, its film begins"
+    act(web, "stop")
+
+
+def test_a_page_film_that_ends_by_itself_is_said_and_the_other_goes_on(web: TestClient, running: AppState) -> None:
+    web.put("/api/after/plan", json={"page": True})
+    act(web, "record")
+    written(running, 0.5)
+    running.running.page_recorder._failed(OSError("the disk refused"))
+    told = web.get("/api/teach/tools").json()["recording"]
+    assert told["state"] == "recording"
+    assert told["says"] == "The page’s own film has stopped. What goes out is still recorded."
+    running.recording.look_after()
+    act(web, "stop")
+    running.recording.wait()
+    assert len(web.get("/api/after").json()["lessons"][0]["recordings"]) == 2

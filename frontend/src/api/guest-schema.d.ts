@@ -440,7 +440,7 @@ export interface components {
         /**
          * RecordView
          * @description The recording that runs. length_s: recorded so far.  left_s: so long the disk has room.  little: that is little.
-         *     says: what went wrong with it.  piece_minutes, by_step: how it is cut.
+         *     says: what went wrong with it.  piece_minutes, by_step: how it is cut.  page: the straightened page alone becomes a second film.
          */
         RecordView: {
             /**
@@ -462,6 +462,8 @@ export interface components {
             piece_minutes: number | null;
             /** By Step */
             by_step: boolean;
+            /** Page */
+            page: boolean;
         };
         /** RemoteEntered */
         RemoteEntered: {

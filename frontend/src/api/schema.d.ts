@@ -5035,7 +5035,7 @@ export interface components {
         };
         /**
          * RecordPlan
-         * @description piece_minutes: how long a piece is at most, None for one file.  by_step: a new one begins with each step.
+         * @description piece_minutes: how long a piece is at most, None for one file.  by_step: a new one begins with each step.  page: see `RecordView`.
          */
         RecordPlan: {
             /** Piece Minutes */
@@ -5045,11 +5045,16 @@ export interface components {
              * @default false
              */
             by_step: boolean;
+            /**
+             * Page
+             * @default false
+             */
+            page: boolean;
         };
         /**
          * RecordView
          * @description The recording that runs. length_s: recorded so far.  left_s: so long the disk has room.  little: that is little.
-         *     says: what went wrong with it.  piece_minutes, by_step: how it is cut.
+         *     says: what went wrong with it.  piece_minutes, by_step: how it is cut.  page: the straightened page alone becomes a second film.
          */
         RecordView: {
             /**
@@ -5071,6 +5076,8 @@ export interface components {
             piece_minutes: number | null;
             /** By Step */
             by_step: boolean;
+            /** Page */
+            page: boolean;
         };
         /** RecordingName */
         RecordingName: {

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Button, Popover, Segmented, Switch } from 'ant-design-vue'
 import { computed } from 'vue'
-import { api, answer } from '@/api/client'
+import { api, answer, type Schemas } from '@/api/client'
 import { lasts, megabytes } from '@/after/says'
 import { reads } from './reads'
 import { useTools } from './tools'
@@ -16,14 +16,13 @@ const PIECES = [
   { value: 10, label: '10 min' },
   { value: 20, label: '20 min' },
 ]
-const plan = (minutes: number | null, byStep: boolean) =>
-  tools.ask(() =>
-    answer(
-      api.PUT('/api/after/plan', {
-        body: { piece_minutes: (minutes || null) as 5 | null, by_step: byStep },
-      }),
-    ),
-  )
+type Plan = Schemas['RecordPlan']
+const plan = (change: Partial<Plan>) =>
+  tools.ask(() => {
+    const { piece_minutes, by_step, page } = now.value!
+    const body = { piece_minutes: piece_minutes as Plan['piece_minutes'], by_step, page, ...change }
+    return answer(api.PUT('/api/after/plan', { body }))
+  })
 </script>
 
 <template>
@@ -51,12 +50,16 @@ const plan = (minutes: number | null, byStep: boolean) =>
             :value="now.piece_minutes ?? 0"
             :options="PIECES"
             aria-label="Length of a piece"
-            @change="(minutes) => plan(Number(minutes), now!.by_step)"
+            @change="(minutes) => plan({ piece_minutes: (Number(minutes) || null) as Plan['piece_minutes'] })"
           />
-          <label
-            ><Switch :checked="now.by_step" @change="(on) => plan(now!.piece_minutes, !!on)" /> A new piece
-            with each step</label
-          >
+          <label>
+            <Switch :checked="now.by_step" @change="(on) => plan({ by_step: !!on })" />
+            <span>A new piece with each step</span>
+          </label>
+          <label>
+            <Switch :checked="now.page" @change="(on) => plan({ page: !!on })" />
+            <span>The straight page alone as a second film</span>
+          </label>
         </div>
       </template>
       <Button size="large" class="narrow" aria-label="Set up the recording">⋯</Button>
@@ -99,6 +102,10 @@ const plan = (minutes: number | null, byStep: boolean) =>
   display: grid;
   gap: 9px;
   max-width: 330px;
+}
+.set label {
+  display: flex;
+  gap: 8px;
 }
 .wrong {
   color: var(--carnelian);

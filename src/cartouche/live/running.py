@@ -25,7 +25,8 @@ from cartouche.live.out.takers import Takers
 from cartouche.live.page_surfaces import PageSurfaces
 from cartouche.live.pen_watch import PenWatch
 from cartouche.live.ready_watch import ReadyWatch
-from cartouche.live.record.recorder import Recorder
+from cartouche.live.record.page_film import PageFilm
+from cartouche.live.record.recorder import Pictures, Recorder
 from cartouche.live.setup import NO_CHAIN, Setup
 from cartouche.live.sound.call_sound import Voice
 from cartouche.live.sound.room import SoundRoom
@@ -66,7 +67,8 @@ class RunningLesson:
         self.sound = SoundRoom(SpeechNet, make_voice, self.desk.delay_s, self._learners_s, self.troubles)
         self.sound.others.append(TimerSound(lambda: self.setup.timer))
         self.sound.microphones.on_change.append(lambda: self.stage.versions.touch("sound"))
-        self.recorder = Recorder(self.encodings, self.sound.mixer, self.troubles, lambda: self.stage.versions.touch("record"))
+        self.page_film = PageFilm(lambda: self.setup, self.feeds, self.demand, self.ink, self.holder.calm, self._tone, self.troubles)
+        self.recorder, self.page_recorder = self._recorder(self.encodings), self._recorder(self.page_film)
         self._pages, self._sizes = PageSurfaces(), dict[str, Size]()
         self.wants = Wants(self.demand, self.feeds, lambda: self.setup, lambda: self.call.running)
         self.desk.sinks = (HubSink(self.hub, OUTGOING), self.call, self.encodings, self.sound.clapper)
@@ -80,6 +82,9 @@ class RunningLesson:
         self.ready.start()
         self.pen.start()
         self.head.start()
+
+    def _recorder(self, pictures: Pictures) -> Recorder:
+        return Recorder(pictures, self.sound.mixer, self.troubles, lambda: self.stage.versions.touch("record"))
 
     @property
     def setup(self) -> Setup:
@@ -227,6 +232,7 @@ class RunningLesson:
                 self.head.stop,
                 self.desk.stop,
             ]
-            parts += [lambda: self.give_to_device(None), self.encodings.close, self.call.stop, self.sound.close, self.recorder.close]
+            parts += [lambda: self.give_to_device(None), self.encodings.close, self.call.stop, self.sound.close]
+            parts += [self.recorder.close, self.page_recorder.close]
             for part in parts:
                 stack.callback(part)

@@ -9,7 +9,7 @@ from cartouche.web.schemas import Asked, Name
 
 class RecordView(BaseModel):
     """The recording that runs. length_s: recorded so far.  left_s: so long the disk has room.  little: that is little.
-    says: what went wrong with it.  piece_minutes, by_step: how it is cut."""
+    says: what went wrong with it.  piece_minutes, by_step: how it is cut.  page: the straightened page alone becomes a second film."""
 
     state: Literal["off", "recording", "paused", "full", "failed"]
     length_s: float
@@ -19,13 +19,15 @@ class RecordView(BaseModel):
     says: str
     piece_minutes: int | None
     by_step: bool
+    page: bool
 
 
 class RecordPlan(Asked):
-    """piece_minutes: how long a piece is at most, None for one file.  by_step: a new one begins with each step."""
+    """piece_minutes: how long a piece is at most, None for one file.  by_step: a new one begins with each step.  page: see `RecordView`."""
 
     piece_minutes: Literal[5, 10, 20] | None = None
     by_step: bool = False
+    page: bool = False
 
 
 class AfterSheet(BaseModel):

@@ -7,6 +7,7 @@ from cartouche.core.record.chapters import Mark, chapters_of
 from cartouche.store import lessons, recordings, sheets
 from cartouche.store.lessons import Lesson
 from cartouche.store.recordings import Recording
+from cartouche.store.search import matching
 from cartouche.store.sheets import Sheet
 from cartouche.web.after_schemas import (
     AfterSheet,
@@ -34,25 +35,26 @@ def record_view(state: AppState) -> RecordView:
         bytes=facts.bytes,
         left_s=left.left_s if left is not None and facts.state != "off" else None,
         little=left is not None and left.verdict != "enough" and facts.state != "off",
-        says=recorder.says(),
+        says=room.says(),
         piece_minutes=room.piece_minutes,
         by_step=room.by_step,
+        page=room.page_too,
     )
 
 
 def after_view(state: AppState, words: str = "") -> AfterView:
     found = [held for lesson in lessons.lessons(state.database) if (held := held_lesson(state, lesson)) is not None]
     if words.strip():
-        found = [held for held in found if _has(held, words)]
+        named = matching({held.lesson_id: _text(held) for held in found}, words)
+        found = [held for held in found if held.lesson_id in named]
     return AfterView(lessons=sorted(found, key=lambda held: (held.day, held.title), reverse=True), looked_for=words.strip())
 
 
-def _has(held: HeldLesson, words: str) -> bool:
-    """Every word stands somewhere: lesson, class, date, titles, what sheets say, chapters."""
+def _text(held: HeldLesson) -> str:
+    """What it is found by: lesson, class, date, titles, what sheets say, chapters."""
     texts = [held.title, held.class_name, held.day, *(f"{sheet.name} {sheet.words}" for sheet in held.sheets)]
     texts += [f"{one.name} {' '.join(chapter.title for chapter in one.chapters)}" for one in held.recordings]
-    text = " ".join(texts).casefold()
-    return all(word in text for word in words.casefold().split())
+    return " ".join(texts)
 
 
 def held_lesson(state: AppState, lesson: Lesson) -> HeldLesson | None:

@@ -3,13 +3,15 @@
 import logging
 import time
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from cartouche.core.kit.naming import numbered
+from cartouche.core.pictures import Size
 from cartouche.core.record.chapters import Chapter, Mark, MarkKind, chapters_of, within
 from cartouche.live.record.finish import Unreadable, finish, length_of, webm_copy
-from cartouche.live.record.recorder import Plan
+from cartouche.live.record.recorder import Plan, Recorder
 from cartouche.store import recordings, settings
 from cartouche.store.database import cannot_save
 from cartouche.store.errors import StoreError
@@ -19,8 +21,17 @@ from cartouche.web.errors import NothingLeft, StillOpen
 if TYPE_CHECKING:
     from cartouche.web.state import AppState
 
-PIECE_MINUTES, BY_STEP = "record_piece_minutes", "record_by_step"
+PIECE_MINUTES, BY_STEP, PAGE = "record_piece_minutes", "record_by_step", "record_page"
 _log = logging.getLogger(__name__)
+
+
+@dataclass(eq=False)
+class _Take:
+    """A recording that runs. kept: of its pieces, what was written down."""
+
+    recording: Recording
+    recorder: Recorder
+    kept: dict[int, tuple[float, bool]] = field(default_factory=dict)
 
 
 class RecordRoom:
@@ -28,14 +39,19 @@ class RecordRoom:
 
     def __init__(self, state: "AppState") -> None:
         self._state = state
-        self.current: Recording | None = None
+        self._takes: tuple[_Take, ...] = ()  # the first is of what goes out, a second one of the page alone
+        self._page_waits = ""  # the name of the film that is begun as soon as a page is seen
         self._pool = ThreadPoolExecutor(1, thread_name_prefix="finish")
-        self._kept: dict[int, tuple[float, bool]] = {}
         self._copies: dict[Path, float] = {}  # being made, and how far
         self._closing = False
         for left in recordings.recordings(state.database):
             if left.state == "open":
                 self._pool.submit(self._finish, left, "mended")
+
+    @property
+    def current(self) -> Recording | None:
+        """Of what goes out."""
+        return self._takes[0].recording if self._takes else None
 
     # how it is cut
 
@@ -48,86 +64,113 @@ class RecordRoom:
     def by_step(self) -> bool:
         return settings.setting(self._state.database, BY_STEP) == "on"
 
-    def plan(self, piece_minutes: int | None, by_step: bool) -> None:
+    @property
+    def page_too(self) -> bool:
+        """The straightened page alone as a second film."""
+        return settings.setting(self._state.database, PAGE) == "on"
+
+    def plan(self, piece_minutes: int | None, by_step: bool, page: bool) -> None:
         settings.set_setting(self._state.database, PIECE_MINUTES, str(piece_minutes or ""))
         settings.set_setting(self._state.database, BY_STEP, "on" if by_step else "")
+        settings.set_setting(self._state.database, PAGE, "on" if page else "")
         self._state.running.stage.versions.touch("teach")
+
+    def says(self) -> str:
+        """What went wrong with what runs, '' for nothing."""
+        running = self._state.running
+        if running.recorder.facts.state == "recording" and running.page_recorder.facts.state in ("full", "failed"):
+            return "The page’s own film has stopped. What goes out is still recorded."
+        return running.recorder.says()
 
     # presses
 
     def press(self) -> str:
         """Start, pause, go on: whatever comes next."""
-        recorder = self._state.running.recorder
-        if recorder.facts.state == "recording":
-            recorder.pause()
+        state = self._state.running.recorder.facts.state
+        if state == "recording":
+            for take in self._takes:
+                take.recorder.pause()
             return "Recording is paused."
-        if recorder.facts.state == "paused":
-            recorder.go_on()
+        if state == "paused":
+            for take in self._takes:
+                take.recorder.go_on()
             return ""
         return self._start()
 
     def _start(self) -> str:
-        from cartouche.web.state import new_id
-
         state, lesson = self._state, self._state.open_lesson()
         self.stop()
         known = {one.name for one in recordings.recordings(state.database, lesson.id)}
         name = numbered(f"{lesson.title}, {time.strftime('%d %B').lstrip('0')}", known)
-        new = Recording(id=new_id("recording"), lesson_id=lesson.id, name=name, made_at=time.time())
-        where = recordings.folder(state.database)
         try:
-            where.mkdir(exist_ok=True)
+            recordings.folder(state.database).mkdir(exist_ok=True)
         except OSError as exc:
             raise cannot_save(exc) from exc
-        recordings.add(state.database, new)
-        self.current, self._kept = new, {}
-        minutes = self.piece_minutes
-        state.running.recorder.start(
-            Plan(state.running.desk.size, lambda number: where / f"{new.id}-{number:02}.mp4", None if minutes is None else 60.0 * minutes)
-        )
-        if state.running.setup.plate is not None:
-            self.mark("plate", state.running.setup.plate.name)
-        return state.running.recorder.says()
+        running = state.running
+        self._takes = (self._begin(name, running.recorder, running.desk.size),)
+        self._page_waits = numbered(f"{name}, the page", known) if self.page_too else ""
+        self._begin_page()
+        if running.setup.plate is not None:
+            self.mark("plate", running.setup.plate.name)
+        alone = self._page_waits and running.setup.page_id is None
+        return running.recorder.says() or ("No page is seen, so what goes out is recorded alone." if alone else "")
+
+    def _begin_page(self) -> None:
+        """The page's own film, once the page is seen."""
+        running = self._state.running
+        size = running.page_film.size() if self._page_waits and self._takes else None
+        if size is not None and running.recorder.facts.state == "recording":
+            name, self._page_waits = self._page_waits, ""
+            self._takes += (self._begin(name, running.page_recorder, size),)
+
+    def _begin(self, name: str, recorder: Recorder, size: Size) -> _Take:
+        from cartouche.web.state import new_id
+
+        database, minutes = self._state.database, self.piece_minutes
+        new = Recording(id=new_id("recording"), lesson_id=self._state.open_lesson().id, name=name, made_at=time.time())
+        where = recordings.folder(database)
+        recordings.add(database, new)
+        recorder.start(Plan(size, lambda number: where / f"{new.id}-{number:02}.mp4", None if minutes is None else 60.0 * minutes))
+        return _Take(new, recorder)
 
     def stop(self) -> str:
         """In good order; what is to be said."""
-        ended, self.current = self.current, None
-        if ended is None:
-            return "Nothing is being recorded."
-        self._state.running.recorder.stop()
-        self._keep_pieces(ended)
-        self._pool.submit(self._finish, ended, "whole")
-        return f"Recorded as “{ended.name}”."
+        ended, self._takes = self._takes, ()
+        for take in ended:
+            take.recorder.stop()
+            self._keep_pieces(take)
+            self._pool.submit(self._finish, take.recording, "whole")
+        return f"Recorded as “{ended[0].recording.name}”." if ended else "Nothing is being recorded."
 
     def mark(self, kind: MarkKind, title: str, ref: str = "") -> None:
         """Something happens that a chapter may begin with."""
-        current, at_s = self.current, self._state.running.recorder.moment_s()
-        if current is None or at_s is None:
-            return
-        try:
-            recordings.add_mark(self._state.database, current.id, Mark(at_s, kind, title, ref))
-        except StoreError as exc:  # a mark that is not kept is no reason to stop a press
-            _log.warning("a mark was not kept: %s", exc)
-        if kind == "step" and self.by_step:
-            self._state.running.recorder.cut()
+        for take in self._takes:
+            at_s = take.recorder.moment_s()
+            if at_s is None:
+                continue
+            try:
+                recordings.add_mark(self._state.database, take.recording.id, Mark(at_s, kind, title, ref))
+            except StoreError as exc:  # a mark that is not kept is no reason to stop a press
+                _log.warning("a mark was not kept: %s", exc)
+            if kind == "step" and self.by_step:
+                take.recorder.cut()
 
     def look_after(self) -> None:
         """Now and then: pieces that have come are kept; what has ended by itself is made whole."""
-        current = self.current
-        if current is None:
-            return
-        self._keep_pieces(current)
-        if self._state.running.recorder.facts.state in ("full", "failed"):
-            self.current = None
-            self._pool.submit(self._finish, current, "whole")
+        with self._state.lock:
+            self._begin_page()
+        for take in self._takes:
+            self._keep_pieces(take)
+            if take.recorder.facts.state in ("full", "failed"):
+                self._takes = tuple(other for other in self._takes if other is not take)
+                self._pool.submit(self._finish, take.recording, "whole")
 
-    def _keep_pieces(self, of: Recording) -> None:
-        for piece in self._state.running.recorder.facts.pieces:
-            if self._kept.get(piece.number) != (piece.at_s, piece.done):
-                recordings.keep_piece(
-                    self._state.database, of.id, Piece(piece.number, piece.path.name, piece.at_s, piece.length_s if piece.done else 0.0)
-                )
-                self._kept[piece.number] = (piece.at_s, piece.done)
+    def _keep_pieces(self, take: _Take) -> None:
+        for piece in take.recorder.facts.pieces:
+            if take.kept.get(piece.number) != (piece.at_s, piece.done):
+                length = piece.length_s if piece.done else 0.0
+                recordings.keep_piece(self._state.database, take.recording.id, Piece(piece.number, piece.path.name, piece.at_s, length))
+                take.kept[piece.number] = (piece.at_s, piece.done)
 
     # made whole
 
@@ -223,8 +266,7 @@ class RecordRoom:
     def close(self) -> None:
         """Stop in good order. Repeatable."""
         self._closing = True
-        if self.current is not None:
-            self.stop()
+        self.stop()
         self._pool.shutdown(wait=True)
 
 

@@ -1,4 +1,4 @@
-"""Records what goes out: the shared encoder's packets and the mixer's blocks, nothing else; no learner's picture or voice comes here."""
+"""Records what goes out, or the page alone: an encoder's packets and the mixer's blocks; no learner's picture or voice comes here."""
 
 import shutil
 import threading
@@ -7,7 +7,7 @@ from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Literal
+from typing import Literal, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,7 +16,7 @@ from cartouche.core.pictures import Size
 from cartouche.core.record.room import Room, room
 from cartouche.core.record.timeline import Timeline
 from cartouche.core.sound.loudness import RATE
-from cartouche.live.out.encoder import Encodings, Packet, Subscription
+from cartouche.live.out.encoder import Packet, PacketTaker
 from cartouche.live.record.piece_file import PieceFile
 from cartouche.live.sound.mixer import Mixer, SoundClaim
 from cartouche.live.troubles import Troubles
@@ -71,14 +71,28 @@ class Plan:
     piece_s: float | None = None
 
 
+class Taking(Protocol):
+    """Held while packets are taken."""
+
+    def request_key(self) -> None: ...
+
+    def release(self) -> None: ...
+
+
+class Pictures(Protocol):
+    """Where encoded pictures come from: the outgoing picture's encodings, or the page's film."""
+
+    def join(self, size: Size, taker: PacketTaker) -> Taking: ...
+
+
 class Recorder:
     """May be pressed from any thread. `on_change`: the state, or a piece, is another now."""
 
-    def __init__(self, encodings: Encodings, mixer: Mixer, troubles: Troubles, on_change: Callable[[], None]) -> None:
+    def __init__(self, encodings: Pictures, mixer: Mixer, troubles: Troubles, on_change: Callable[[], None]) -> None:
         self._encodings, self._mixer, self._troubles, self._on_change = encodings, mixer, troubles, on_change
         self._lock = threading.RLock()
         self._items: deque[Packet | tuple[NDArray[np.int16], float]] = deque()
-        self._taking: tuple[Subscription, SoundClaim] | None = None
+        self._taking: tuple[Taking, SoundClaim] | None = None
         self._plan: Plan | None = None
         self._line = Timeline()
         self._file: PieceFile | None = None

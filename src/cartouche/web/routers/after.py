@@ -46,7 +46,7 @@ def after(state: State, words: Words = "") -> AfterView:
 def plan(asked: RecordPlan, state: State) -> ToolsView:
     """How recordings are cut from the next one on."""
     with state.lock:
-        state.recording.plan(asked.piece_minutes, asked.by_step)
+        state.recording.plan(asked.piece_minutes, asked.by_step, asked.page)
     return tools_view(state)
 
 
