@@ -148,6 +148,8 @@ def _serve(options: argparse.Namespace) -> int:
         if not (STATIC / "index.html").is_file():
             raise PagesNotBuilt
         database = Database(folder)
+        if database.says:
+            print(database.says, flush=True)
         if demo:
             lesson.fill(database)
         if own is not None:

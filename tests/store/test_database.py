@@ -227,14 +227,6 @@ def test_a_file_where_the_folder_should_be(tmp_path: Path) -> None:
         Database(tmp_path / "data")
 
 
-def test_a_damaged_database_is_named_not_replaced(tmp_path: Path) -> None:
-    file = tmp_path / "cartouche.sqlite3"
-    file.write_bytes(b"not a database, but a teacher's shopping list" * 100)
-    with pytest.raises(DataFolderUnusable, match="not a database"):
-        Database(tmp_path)
-    assert file.read_bytes().startswith(b"not a database")
-
-
 @pytest.mark.skipif(not os.path.isdir("/sys/kernel"), reason="needs a file system that refuses even root")
 def test_a_folder_that_cannot_be_written() -> None:
     with pytest.raises(DataFolderUnusable, match="cannot write"):

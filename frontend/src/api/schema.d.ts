@@ -4283,6 +4283,7 @@ export interface components {
          * @description Pushed twice a second and after each change.
          *
          *     versions: by topic (`lesson`, `kit`, `plates`, `call`, `chain:ID`, `page:ID`), how often it has changed; version: their sum.
+         *     kept_says: what happened to the file in which things are kept, or what cannot be kept yet; '' for nothing.
          */
         LiveView: {
             /** Version */
@@ -4293,6 +4294,8 @@ export interface components {
             };
             /** Lesson Id */
             lesson_id: string | null;
+            /** Kept Says */
+            kept_says: string;
             /** Feeds */
             feeds: components["schemas"]["FeedView"][];
             outgoing: components["schemas"]["OutgoingView"];

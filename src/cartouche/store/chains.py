@@ -103,7 +103,7 @@ def amend(database: Database, device_id: str, chain: Chain) -> None:
             (chain.model_dump_json(), device_id),
         )
 
-    database.write(work)
+    database.keep(f"chain:{device_id}", work)
 
 
 def undo(database: Database, device_id: str) -> None:

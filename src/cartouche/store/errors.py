@@ -21,6 +21,10 @@ class DataFolderUnusable(StoreError, OSError):
         super().__init__(why)
 
 
+class WrittenByNewer(StoreError):
+    sentence = "What lies in {why} was written by a newer Cartouche. Start that one, or give this one another folder with --data FOLDER."
+
+
 class CannotSave(StoreError, OSError):
     sentence = "This could not be saved ({why}). {mend}"
 

@@ -114,15 +114,17 @@ def restore_lesson(database: Database, lesson_id: str) -> None:
 def purge(database: Database) -> None:
     """What was deleted is gone for good."""
 
-    def work(c: sqlite3.Connection) -> None:
+    def work(c: sqlite3.Connection) -> int:
         c.execute("UPDATE lesson SET plates_id = NULL WHERE deleted")
-        c.execute("DELETE FROM lesson WHERE deleted")
+        return c.execute("DELETE FROM lesson WHERE deleted").rowcount
 
-    database.write(work)
+    if database.write(work):
+        database.renew_copies()
 
 
 def put_plate_on(database: Database, lesson_id: str, plate_id: str) -> None:
-    database.write(lambda c: c.execute("UPDATE lesson SET plate_id = ? WHERE id = ?", (plate_id, lesson_id)))
+    statement = "UPDATE lesson SET plate_id = ? WHERE id = ?"
+    database.keep(f"plate:{lesson_id}", lambda c: c.execute(statement, (plate_id, lesson_id)))
 
 
 def use_kit(database: Database, lesson_id: str, kit_id: str | None) -> None:

@@ -93,6 +93,7 @@ def settle(database: Database, recording_id: str, state: State) -> None:
 
 def forget(database: Database, recording_id: str) -> None:
     database.write(lambda c: c.execute("DELETE FROM recording WHERE id = ?", (recording_id,)))
+    database.renew_copies()
 
 
 def pieces(database: Database, recording_id: str) -> list[Piece]:

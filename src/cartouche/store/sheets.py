@@ -76,3 +76,4 @@ def change(database: Database, sheet_id: str, **news: object) -> None:
 
 def forget(database: Database, sheet_id: str) -> None:
     database.write(lambda c: c.execute("DELETE FROM sheet WHERE id = ?", (sheet_id,)))
+    database.renew_copies()

@@ -62,4 +62,4 @@ def _keep(database: Database, lesson_id: str, column: str, value: str | int | No
     statement = (
         f"INSERT INTO teaching (lesson_id, {column}) VALUES (?, ?) ON CONFLICT (lesson_id) DO UPDATE SET {column} = excluded.{column}"
     )
-    database.write(lambda c: c.execute(statement, (lesson_id, value)))
+    database.keep(f"teaching:{lesson_id}:{column}", lambda c: c.execute(statement, (lesson_id, value)))

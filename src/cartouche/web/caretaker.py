@@ -50,6 +50,7 @@ class Caretaker:
         if now_s - self._due_s > DUE_EVERY_S:
             self._due_s = now_s
             open_due(self._state, datetime.now())
+        self._state.database.look_after(now_s)
         if self._state.unwritten:
             write_waiting(self._state)
         self._state.recording.look_after()

@@ -6,7 +6,7 @@ import zipfile
 from pathlib import Path
 from typing import Literal
 
-from cartouche.store import ink, lessons, recordings, settings, sheets
+from cartouche.store import copies, ink, lessons, recordings, settings, sheets
 from cartouche.store.lessons import Lesson
 from cartouche.web import sheet_keeping
 from cartouche.web.after_schemas import KeptView, LessonKept, PrivacyView
@@ -26,7 +26,8 @@ def privacy_view(state: AppState) -> PrivacyView:
     weeks = settings.setting(state.database, WEEKS)
     before_s = time.time() - int(weeks) * WEEK_S if weeks else 0.0
     due = [one.lesson_id for one in kept if any(kind.since is not None and kind.since < before_s for kind in one.kinds)]
-    database = sum(path.stat().st_size for path in folder.glob("cartouche.sqlite3*") if path.is_file())
+    lying = [*folder.glob("cartouche.sqlite3*"), *folder.glob(f"{copies.ASIDE}-*"), *folder.glob(f"{copies.FOLDER}/*")]
+    database = sum(_size(path) for path in lying)
     return PrivacyView(
         folder=str(folder),
         database=database,

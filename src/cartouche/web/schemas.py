@@ -414,11 +414,13 @@ class LiveView(BaseModel):
     """Pushed twice a second and after each change.
 
     versions: by topic (`lesson`, `kit`, `plates`, `call`, `chain:ID`, `page:ID`), how often it has changed; version: their sum.
+    kept_says: what happened to the file in which things are kept, or what cannot be kept yet; '' for nothing.
     """
 
     version: int
     versions: dict[str, int]
     lesson_id: str | None
+    kept_says: str
     feeds: list[FeedView]
     outgoing: OutgoingView
     call_running: bool

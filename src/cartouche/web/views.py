@@ -122,6 +122,7 @@ def live_view(state: AppState, guests: Guests, ready: SummaryView | None) -> Liv
         version=sum(versions.values()),
         versions=versions,
         lesson_id=state.lesson_id,
+        kept_says=state.database.says,
         feeds=[
             feed_view(feed.facts(now_s), serves.get(feed.id), sounds.get(feed.id), clips.get(feed.id), said.get(feed.id))
             for feed in running.feeds.all()
