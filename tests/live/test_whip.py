@@ -5,21 +5,25 @@ import asyncio
 import pytest
 from aiortc import RTCPeerConnection, RTCRtpSender, RTCSessionDescription, VideoStreamTrack
 
+from cartouche.core.guests.networks import is_near
 from cartouche.live.camera_feed import CameraFeed
 from cartouche.live.errors import UnusableOffer
 from cartouche.live.troubles import Troubles
-from cartouche.live.whip import MAX_CANDIDATES, MAX_KBIT_S, MAX_PARTS, MIN_KBIT_S, WhipSession, bounded, with_bit_rates, without_local_names
+from cartouche.live.whip import MAX_CANDIDATES, MAX_KBIT_S, MAX_PARTS, MIN_KBIT_S, WhipSession, bounded, with_bit_rates, without_far
 from cartouche.web.guests.door import networks_here
 from tests.helpers import ran
 
 
-def test_names_that_only_the_phone_knows_are_left_out() -> None:
+def test_what_only_the_phone_knows_and_what_is_not_near_is_left_out() -> None:
     lines = [
         "a=candidate:1 1 udp 2113937151 0b1c.local 51000 typ host",
         "a=candidate:2 1 udp 2113937151 10.0.0.7 51001 typ host",
         "a=mid:0",
     ]
-    assert without_local_names("\r\n".join(lines) + "\r\n") == "\r\n".join(lines[1:]) + "\r\n"
+    far = [f"a=candidate:3 1 udp 1 {address} 51002 typ host" for address in ("127.0.0.1", "10.9.9.9", "8.8.8.8", "::1", "224.0.0.1", "x")]
+    far.append("a=candidate:short")
+    near = lambda address: is_near(address, "10.0.0.7", [("10.0.0.2", 24)])  # noqa: E731
+    assert without_far("\r\n".join([*lines, *far]) + "\r\n", near) == "\r\n".join(lines[1:]) + "\r\n"
 
 
 def test_the_answer_names_its_bit_rates_for_pictures_alone() -> None:

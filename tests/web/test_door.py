@@ -150,7 +150,7 @@ def test_in_another_lessons_kit_the_phone_waits_and_is_not_forgotten(tmp_path: P
         said = await book.visitors.hear(visitor, Report(phase="sending"))
         assert (said.state, said.wanted) == ("off", False)
         with pytest.raises(NotNow):
-            await book.visitors.answer_offer(visitor, "v=0")
+            await book.visitors.answer_offer(visitor, "v=0", lambda address: True)
         await book.inviting.withdraw()
         assert not book.keeper.doors.addresses
         lessons.use_kit(state.database, state.open_lesson().id, "map-room")

@@ -1,6 +1,8 @@
 """Bare lines from the network: as many as one likes, and the lesson goes on, and a phone from elsewhere still comes in."""
 
+import contextlib
 import socket
+import ssl
 import threading
 import time
 from collections.abc import Iterator
@@ -8,7 +10,7 @@ from pathlib import Path
 
 import pytest
 
-from cartouche.web.guests.gate import MAX_EACH, MAX_LINES, Gate
+from cartouche.web.guests.gate import FOR_KNOWN, MAX_EACH, MAX_KNOWN, MAX_LINES, Acquainted, Gate
 from tests.helpers import Application, eventually
 from tests.web.test_guests import Door, invite
 
@@ -63,7 +65,7 @@ def test_in_all_there_are_so_many(gate: Gate) -> None:
     for who in range(2, 9):
         outside += come(gate, MAX_EACH, f"127.0.0.{who}")
         inside += let_in(gate)
-    assert len(inside) == MAX_LINES
+    assert len(inside) == MAX_LINES - FOR_KNOWN
     for line in (*outside, *inside):
         line.close()
     assert gate.opened() == 0
@@ -102,4 +104,53 @@ def test_a_flood_of_bare_lines_stops_neither_the_lesson_nor_a_phone(tmp_path: Pa
     finally:
         for line in lines:
             line.close()
+        application.stop()
+
+
+def test_strangers_leave_room_for_whom_we_know(gate: Gate) -> None:
+    gate.known = Acquainted()
+    gate.known.add("127.0.0.99")
+    outside, inside = [], []
+    for who in range(2, 9):
+        outside += come(gate, MAX_EACH, f"127.0.0.{who}")
+        inside += let_in(gate)
+    assert len(inside) == MAX_LINES - FOR_KNOWN
+    outside += come(gate, 4, "127.0.0.99")
+    known = let_in(gate)
+    assert len(known) == 4
+    for line in (*outside, *inside, *known):
+        line.close()
+
+
+def test_only_so_many_addresses_are_remembered() -> None:
+    known = Acquainted()
+    for number in range(MAX_KNOWN + 5):
+        known.add(str(number))
+    assert "0" not in known
+    assert str(MAX_KNOWN + 4) in known
+
+
+def test_lines_that_ask_for_nothing_are_closed_and_the_one_that_sends_pictures_is_not(tmp_path: Path) -> None:
+    application = Application(tmp_path).start()
+    try:
+        made = invite(application, address="127.0.0.1")
+        port = int(made["address"].rsplit(":", 1)[1])
+        door = Door(made["address"])
+        token = door.enter(made["code"])[1]["token"]
+        unspoken = socket.create_connection(("127.0.0.1", port))  # never speaks TLS
+        secret = ssl.create_default_context()
+        secret.check_hostname, secret.verify_mode = False, ssl.CERT_NONE
+        silent = secret.wrap_socket(socket.create_connection(("127.0.0.1", port)))
+        slow = secret.wrap_socket(socket.create_connection(("127.0.0.1", port)))
+        head = f"POST /api/guest/report HTTP/1.1\r\nHost: 127.0.0.1:{port}\r\nAuthorization: Bearer {token}\r\n"
+        slow.sendall(f"{head}Content-Type: application/json\r\nContent-Length: 60000\r\n\r\n{{".encode())
+        begun_s = time.monotonic()
+        for line in (unspoken, silent, slow):
+            line.settimeout(30)
+            with contextlib.suppress(OSError):
+                assert line.recv(1) in (b"", b"H"), "closed, or told that it is late"
+            line.close()
+        assert time.monotonic() - begun_s < 20.0
+        assert door.ask("POST", "/api/guest/leave", token=token)[0] == 204
+    finally:
         application.stop()

@@ -1,7 +1,6 @@
 """WebRTC in by WHIP (RFC 9725): one offer, one answer, one feed. H.264 constrained baseline; no other server is ever asked."""
 
 import asyncio
-import re
 from collections.abc import Callable
 
 import av
@@ -30,9 +29,13 @@ OPEN = ("new", "connecting", "connected")
 class WhipSession:
     """One phone's connection. `close` is repeatable."""
 
-    def __init__(self, feed: CameraFeed, on_sound: Callable[[int, NDArray[np.int16]], None]) -> None:
-        """on_sound: given each piece of sound, if sound comes: number of its first sample, and (n,) mono at RATE."""
-        self._feed, self._on_sound = feed, on_sound
+    def __init__(
+        self, feed: CameraFeed, on_sound: Callable[[int, NDArray[np.int16]], None], is_near: Callable[[str], bool] = lambda address: True
+    ) -> None:
+        """on_sound: given each piece of sound, if sound comes: number of its first sample, and (n,) mono at RATE.
+
+        is_near: whether the phone may be answered at this address; others that it names are not tried."""
+        self._feed, self._on_sound, self._is_near = feed, on_sound, is_near
         self._connection = RTCPeerConnection(RTCConfiguration(iceServers=[]))
         self._readers: set[asyncio.Task[None]] = set()
         self._connection.on("track", self._on_track)
@@ -44,7 +47,7 @@ class WhipSession:
     async def answer(self, offer: str) -> str:
         """The answer to an offer, both SDP (RFC 8866). Raises UnusableOffer."""
         try:
-            await self._connection.setRemoteDescription(RTCSessionDescription(bounded(without_local_names(offer)), "offer"))
+            await self._connection.setRemoteDescription(RTCSessionDescription(without_far(bounded(offer), self._is_near), "offer"))
             self._prefer_h264()
             await self._connection.setLocalDescription(await self._connection.createAnswer())
             if not any(transceiver.kind == "video" for transceiver in self._connection.getTransceivers()):
@@ -94,9 +97,15 @@ class WhipSession:
         await self._connection.close()
 
 
-def without_local_names(sdp: str) -> str:
-    """Candidates by `.local` names (mDNS) need a look-up that we cannot do; the phone reaches us without them."""
-    return "".join(line for line in sdp.splitlines(keepends=True) if not re.match(r"a=candidate:.*\.local ", line))
+def without_far(sdp: str, is_near: Callable[[str], bool]) -> str:
+    """Without candidates that are not near. Those by `.local` names (mDNS) need a look-up that we cannot do; the phone reaches us
+    without them. Else anybody let in could have this computer knock at others."""
+    kept = []
+    for line in sdp.splitlines(keepends=True):
+        parts = line.split()
+        if not line.startswith("a=candidate:") or (len(parts) > 4 and is_near(parts[4])):
+            kept.append(line)
+    return "".join(kept)
 
 
 def bounded(sdp: str) -> str:

@@ -46,6 +46,22 @@ def networks(addresses: Iterable[tuple[str, str, int]], usual: str | None) -> li
     return sorted(found, key=lambda network: (network.way == "virtual", not network.usual, _RANK[network.way], network.address))
 
 
+def is_near(address: str, client: str, own: Iterable[tuple[str, int]]) -> bool:
+    """Whether a guest that comes from `client` may be answered at this address: where it comes from, or in one of our own networks.
+
+    Never this computer's own loopback, unless the guest is on this computer. own: this computer's (address, prefix length).
+    """
+    try:
+        wanted, comes = ipaddress.ip_address(address), ipaddress.ip_address(client)
+    except ValueError:
+        return False
+    if wanted.is_loopback:
+        return comes.is_loopback
+    if wanted.is_multicast or wanted.is_unspecified:
+        return False
+    return wanted == comes or any(wanted in ipaddress.ip_network(f"{here}/{prefix}", strict=False) for here, prefix in own)
+
+
 def way_of(adapter: str) -> Way:
     return next((way for way, pattern in _WAYS if re.search(pattern, adapter, re.IGNORECASE)), "other")
 

@@ -19,6 +19,7 @@ from cartouche.web.guests import remote, watch
 from cartouche.web.guests.book import Guests
 from cartouche.web.guests.errors import GuestError, NotAGuest, NotNow
 from cartouche.web.guests.first_word import first_word
+from cartouche.web.guests.near import near
 from cartouche.web.guests.reports import GuestState, Report
 from cartouche.web.guests.visitors import Visitor
 from cartouche.web.pictures_in import UNKNOWN, take_pictures
@@ -84,7 +85,7 @@ async def whip(request: Request, visitor: Known, book: Book) -> Response:
     offer = (await request.body())[: MAX_OFFER_BYTES + 1]
     if len(offer) > MAX_OFFER_BYTES:
         return JSONResponse({"detail": "This offer is too long."}, 413)
-    answer = await book.visitors.answer_offer(visitor, offer.decode("utf-8", "replace"))
+    answer = await book.visitors.answer_offer(visitor, offer.decode("utf-8", "replace"), await near(request))
     return Response(answer, 201, {"Location": f"/whip/{visitor.device_id}"}, "application/sdp")
 
 

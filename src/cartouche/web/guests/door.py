@@ -14,7 +14,8 @@ from starlette.types import ASGIApp
 from cartouche.core.guests.networks import Network, networks
 from cartouche.web.guests.certificate import tls_context
 from cartouche.web.guests.errors import DoorBlocked
-from cartouche.web.guests.gate import MAX_LINES, Gate
+from cartouche.web.guests.gate import MAX_LINES, Acquainted, Gate
+from cartouche.web.guests.soon import Acquaint, SoonProtocol, with_short_handshakes
 
 MAX_MESSAGE_BYTES = 4_100_000  # a key frame of a 4K camera and a little
 LEAVE_WITHIN_S = 3  # a phone that holds its line open does not hold up the end
@@ -37,6 +38,7 @@ class Doors:
         self._make_app, self._folder, self._own = make_app, folder, own
         self._open: dict[str, tuple[_Listener, asyncio.Task[None]]] = {}
         self._change = asyncio.Lock()
+        self._known = Acquainted()
 
     @property
     def addresses(self) -> list[str]:
@@ -57,8 +59,10 @@ class Doors:
     async def _open_one(self, address: str) -> None:
         context = await asyncio.to_thread(tls_context, self._folder, _certified(address), self._own)
         listening = _listen(address, self.port)
+        listening.known = self._known
         self.port = listening.getsockname()[1]
-        server = _Listener(_config(self._make_app(address), context))
+        with_short_handshakes(asyncio.get_running_loop())
+        server = _Listener(_config(Acquaint(self._make_app(address), self._known), context))
         task = asyncio.create_task(server.serve(sockets=[listening]), name=f"guests-{address}")
         self._open[address] = (server, task)
         while not (server.started or task.done()):
@@ -74,6 +78,7 @@ def _config(app: ASGIApp, context: ssl.SSLContext) -> uvicorn.Config:
     return uvicorn.Config(
         app,
         ssl_context_factory=lambda *_: context,
+        http=SoonProtocol,
         ws="websockets-sansio",
         ws_per_message_deflate=False,
         ws_max_size=MAX_MESSAGE_BYTES,
@@ -91,7 +96,7 @@ def _certified(address: str) -> list[str]:
     return sorted({address, "127.0.0.1", *(network.address for network in networks_here())})
 
 
-def _listen(address: str, port: int) -> socket.socket:
+def _listen(address: str, port: int) -> Gate:
     """Raises DoorBlocked."""
     listening = Gate(socket.AF_INET, socket.SOCK_STREAM)
     listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
@@ -106,13 +111,17 @@ def _listen(address: str, port: int) -> socket.socket:
 
 def networks_here() -> list[Network]:
     """This computer's networks, the likeliest for a phone first."""
-    addresses = [
-        (adapter.nice_name, str(address.ip), address.network_prefix)
-        for adapter in ifaddr.get_adapters()
-        for address in adapter.ips
-        if address.is_IPv4
-    ]
-    return networks(addresses, _usual_address())
+    found = [(adapter.nice_name, str(address.ip), address.network_prefix) for adapter, address in _here()]
+    return networks(found, _usual_address())
+
+
+def addresses_here() -> list[tuple[str, int]]:
+    """This computer's IPv4 addresses, each with the length of its network's prefix."""
+    return [(str(address.ip), address.network_prefix) for _, address in _here()]
+
+
+def _here() -> list[tuple[ifaddr.Adapter, ifaddr.IP]]:
+    return [(adapter, address) for adapter in ifaddr.get_adapters() for address in adapter.ips if address.is_IPv4]
 
 
 def _usual_address() -> str | None:

@@ -1,15 +1,34 @@
 """How many lines from the network may be open at once: bounded in all and for each address, before a single byte is read.
 
 A line that is one too many is closed at once. The door may then be full; the lesson, which has files and memory of its own, goes on.
+Some room is left for addresses from which somebody was let in, and a line on which nothing is asked is closed soon.
 """
 
 import socket
 from collections import Counter
 from typing import Any, cast
 
-MAX_LINES = 96  # eight phones with eight lines each, and room for who comes anew
+MAX_LINES = 128  # eight phones with eight lines each, and room for who comes for the first time
+FOR_KNOWN = 32  # of them, that strangers cannot take
+MAX_KNOWN = 64  # addresses that are remembered: more than a lesson has guests
 MAX_EACH = 24  # of one address: a phone, a remote and a board behind it
 TURNED_AWAY_AT_ONCE = 128  # then the others on the loop have their turn
+
+
+class Acquainted:
+    """Addresses from which somebody was let in, the newest; the same for all doors."""
+
+    def __init__(self) -> None:
+        self._addresses: dict[str, None] = {}
+
+    def __contains__(self, who: str) -> bool:
+        return who in self._addresses
+
+    def add(self, who: str) -> None:
+        self._addresses.pop(who, None)
+        self._addresses[who] = None
+        while len(self._addresses) > MAX_KNOWN:
+            self._addresses.pop(next(iter(self._addresses)))
 
 
 class _Line(socket.socket):
@@ -29,6 +48,7 @@ class Gate(socket.socket):
     """A listening socket. Used on one loop alone."""
 
     _open: "Counter[str]"
+    known: Acquainted | None = None
 
     def opened(self) -> int:
         return self._lines().total()
@@ -50,7 +70,8 @@ class Gate(socket.socket):
             number, address = cast(Any, self)._accept()
             line = _Line(self.family, self.type, self.proto, fileno=number)
             who = str(address[0])
-            if self.opened() < MAX_LINES and self._lines()[who] < MAX_EACH:
+            room = MAX_LINES if self.known is not None and who in self.known else MAX_LINES - FOR_KNOWN
+            if self.opened() < room and self._lines()[who] < MAX_EACH:
                 line.gate, line.who = self, who
                 self._lines()[who] += 1
                 if self.gettimeout() == 0:

@@ -196,8 +196,8 @@ class Visitors:
 
     # their pictures
 
-    async def answer_offer(self, visitor: Visitor, offer: str) -> str:
-        """A WHIP offer; a newer one replaces the older connection. Raises UnusableOffer, NotNow."""
+    async def answer_offer(self, visitor: Visitor, offer: str, near: Callable[[str], bool]) -> str:
+        """A WHIP offer; a newer one replaces the older connection. near: see `WhipSession`. Raises UnusableOffer, NotNow."""
         feed = self.feed(visitor)
         if feed is None:
             raise NotNow
@@ -212,7 +212,7 @@ class Visitors:
             device = await asyncio.to_thread(kits.device, self._state.database, visitor.device_id)
             self._state.running.sound.microphones.reopen(device.id, device.name)
 
-        visitor.session = WhipSession(feed, self.ear(visitor))
+        visitor.session = WhipSession(feed, self.ear(visitor), near)
         return await visitor.session.answer(offer)
 
     def ear(self, visitor: Visitor) -> Callable[[int, NDArray[np.int16]], None]:

@@ -16,6 +16,7 @@ from cartouche.live.whip import MAX_OFFER_BYTES
 from cartouche.store.watchers import Watcher
 from cartouche.web.guests.book import Guests
 from cartouche.web.guests.errors import NotAWatcher
+from cartouche.web.guests.near import near
 from cartouche.web.schemas import Asked
 
 PAGE = "watch.html"
@@ -70,7 +71,7 @@ async def whep(request: Request, watcher: Known, book: Book) -> Response:
     offer = (await request.body())[: MAX_OFFER_BYTES + 1]
     if len(offer) > MAX_OFFER_BYTES:
         return JSONResponse({"detail": "This offer is too long."}, 413)
-    session_id, answer = await book.watching.answer(watcher, offer.decode("utf-8", "replace"))
+    session_id, answer = await book.watching.answer(watcher, offer.decode("utf-8", "replace"), await near(request))
     return Response(answer, 201, {"Location": f"/whep/{session_id}"}, "application/sdp")
 
 

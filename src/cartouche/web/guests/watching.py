@@ -13,7 +13,7 @@ from cartouche.core.guests.invitation import ALPHABET, CODE_LENGTH, Invitation, 
 from cartouche.live.errors import UnusableOffer
 from cartouche.live.out.peer import OutgoingPeer
 from cartouche.live.out.takers import TakerFacts
-from cartouche.live.whip import without_local_names
+from cartouche.live.whip import bounded, without_far
 from cartouche.store import settings, watchers
 from cartouche.store.guests import hash_of
 from cartouche.web.guests.door import networks_here
@@ -126,8 +126,10 @@ class Watching:
 
     # watching
 
-    async def answer(self, watcher: watchers.Watcher, offer: str) -> tuple[str, str]:
-        """A WHEP offer: the session's id and the answer. A watcher has one; a newer one takes its place. Raises UnusableOffer."""
+    async def answer(self, watcher: watchers.Watcher, offer: str, near: Callable[[str], bool]) -> tuple[str, str]:
+        """A WHEP offer: the session's id and the answer. A watcher has one; a newer one takes its place. near: see `WhipSession`.
+
+        Raises UnusableOffer."""
         for session in [one for one in self._sessions.values() if one.watcher.id == watcher.id]:
             await self.end(session.id)
         if len(self._sessions) >= MAX_WATCHERS:
@@ -140,7 +142,7 @@ class Watching:
             if "\nm=video" not in offer:
                 raise ValueError("no picture is asked for")
             session.peer.send(running.desk.size, sound=sound)  # before the offer is read: which codec is wanted counts then alone
-            await connection.setRemoteDescription(RTCSessionDescription(without_local_names(offer), "offer"))
+            await connection.setRemoteDescription(RTCSessionDescription(without_far(bounded(offer), near), "offer"))
             await connection.setLocalDescription(await connection.createAnswer())
         except Exception as exc:  # aiortc raises whatever its parsers meet
             await session.peer.close()
