@@ -7,6 +7,7 @@ import numpy as np
 from cartouche.core.pictures import Frame, Plane
 
 MAX_PIXELS = 3840 * 2160
+MIN_SIDE, MAX_ASPECT = 16, 10  # px: a smaller picture, or a thinner one, shows nothing
 DECODED_RING = 6
 PLANAR = ("yuv420p", "yuvj420p")
 
@@ -25,8 +26,9 @@ class PlaneRing:
         self._number = 0
 
     def frame(self, picture: av.VideoFrame, captured_s: float) -> Frame:
-        """Raises ValueError for a picture that is too large."""
-        if picture.width * picture.height > MAX_PIXELS:
+        """Raises ValueError for a picture that is too large, too small or too thin."""
+        short, long = sorted((picture.width, picture.height))
+        if short * long > MAX_PIXELS or short < MIN_SIDE or long > MAX_ASPECT * short:
             raise ValueError(f"{picture.width} x {picture.height}")
         if picture.format.name not in PLANAR:
             picture = picture.reformat(format="yuv420p")

@@ -1,6 +1,8 @@
 """A clip in real time: the picture that is due, at every moment that is asked for."""
 
 import itertools
+import threading
+import time
 from pathlib import Path
 
 import av
@@ -126,3 +128,35 @@ def test_sound_alone_is_no_clip(tmp_path: Path) -> None:
         samples._sing(out, out.add_stream("aac", rate=48_000), 1.0)
     with pytest.raises(UnreadableFile, match="no picture"):
         look_into(tmp_path / "song.mp4", "song.mp4")
+
+
+def test_of_many_moments_asked_for_at_once_the_newest_is_shown_and_nobody_waits(tmp_path: Path) -> None:
+    """One key picture at its beginning: each way to a moment decodes all before it."""
+    path = samples.clip(tmp_path / "one-key.mp4")
+    source = ClipSource(path, look_into(path, path.name))
+    shown(source, 0.0)
+    turning = threading.Thread(target=lambda: [source.picture(step / 30) for step in range(30)])
+    turning.start()
+    begun_s = time.monotonic()
+    for number in range(60):
+        source.seek(number / 60 * CLIP_S)
+    source.play()
+    assert time.monotonic() - begun_s < 0.2
+    turning.join()
+    source.pause()
+    source.seek(1.0)
+    assert shown(source, 9.0) == pytest.approx(CLIP_FRAMES_S, abs=1.5)
+    source.close()
+
+
+def test_a_clip_too_small_to_see_is_told(tmp_path: Path) -> None:
+    path = tmp_path / "dot.webm"
+    with av.open(str(path), "w", format="webm") as made:
+        stream = made.add_stream("libvpx", rate=10)
+        stream.width = stream.height = 2
+        stream.pix_fmt = "yuv420p"
+        for _ in range(3):
+            made.mux(stream.encode(av.VideoFrame(2, 2, "yuv420p")))
+        made.mux(stream.encode(None))
+    with pytest.raises(UnreadableFile, match="too small to see"):
+        look_into(path, path.name)

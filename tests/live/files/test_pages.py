@@ -1,13 +1,17 @@
 """Pages from files: judged by what is in them, drawn one at a time."""
 
+import contextlib
+import io
+import warnings
 from pathlib import Path
+from random import Random
 
 import numpy as np
 import pytest
 from PIL import Image
 
 from cartouche.live.files.errors import EmptyFile, LockedFile, TooManyPages, TooManyPixels, UnreadableFile, WrongKind
-from cartouche.live.files.pages import LONG_SIDE_PX, MAX_PAGES, PageFile, PagesSource, count_pages, kind_of, page_frame
+from cartouche.live.files.pages import LONG_SIDE_PX, MAX_PAGES, PageFile, PagesSource, count_pages, kind_of, page_frame, picture_frame
 from tests import samples
 
 
@@ -145,3 +149,21 @@ def test_a_file_that_goes_away_is_a_lost_device(tmp_path: Path) -> None:
         source.picture(3.0)
     with pytest.raises(ConnectionError, match="no pages"):
         PagesSource([]).picture(0.0)
+
+
+def test_what_is_damaged_in_a_pictures_notes_is_no_damage_of_the_picture(tmp_path: Path) -> None:
+    notes = Image.Exif()
+    notes[0x0112], notes[0x010E] = 6, "a page"
+    whole = io.BytesIO()
+    Image.new("RGB", (300, 400), "white").save(whole, "JPEG", exif=notes)
+    random, path, drawn = Random(4), tmp_path / "phone.jpg", 0
+    at = whole.getvalue().index(b"Exif") + 6
+    for _ in range(300):
+        content = bytearray(whole.getvalue())
+        for _ in range(random.randint(1, 6)):
+            content[at + random.randrange(60)] = random.randrange(256)
+        path.write_bytes(bytes(content))
+        with warnings.catch_warnings(), contextlib.suppress(UnreadableFile):
+            warnings.simplefilter("ignore")
+            drawn += picture_frame(path, "phone.jpg").size.width > 100
+    assert drawn > 200

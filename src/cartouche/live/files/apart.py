@@ -136,9 +136,10 @@ def serve(given: Any, told: Any) -> None:
         except UnreadableFile as exc:
             text = json.dumps({"fault": type(exc).__name__, "args": exc.args}).encode()
             parts = [HEADER.pack(FAULT, len(text), 0), text]
-        except (MemoryError, OSError) as exc:
+        except Exception as exc:  # a file can make a library raise anything
             fault = "TooComplicated" if isinstance(exc, MemoryError) else "UnreadableFile"
-            text = json.dumps({"fault": fault, "args": [asked["name"] or Path(asked["path"]).name, "it is not there any more"]}).encode()
+            why = "it is not there any more" if isinstance(exc, OSError) else "it is damaged"
+            text = json.dumps({"fault": fault, "args": [asked["name"] or Path(asked["path"]).name, why]}).encode()
             parts = [HEADER.pack(FAULT, len(text), 0), text]
         for part in parts:
             told.write(part)

@@ -10,7 +10,7 @@ import av
 from cartouche.core.kit.health import Battery, Facing
 from cartouche.core.pictures import Frame
 from cartouche.live.files.errors import UnreadableFile
-from cartouche.live.planes import MAX_PIXELS, PlaneRing
+from cartouche.live.planes import MAX_PIXELS, MIN_SIDE, PlaneRing
 
 FRAMES_S = 30.0
 AWAY_S = 2.0  # nobody has asked for so long: the clip waited meanwhile; a busy machine may hold a picture up for a second
@@ -32,6 +32,8 @@ def look_into(path: Path, name: str) -> ClipFacts:
             if not container.streams.video:
                 raise UnreadableFile(name, "it holds no picture")
             video = container.streams.video[0]
+            if min(video.width, video.height) < MIN_SIDE:
+                raise UnreadableFile(name, f"its picture is {video.width} x {video.height}, too small to see")
             if video.width * video.height > MAX_PIXELS:
                 raise UnreadableFile(name, f"its picture is {video.width} x {video.height}, more than 3840 x 2160")
             if next(container.decode(video), None) is None:
@@ -83,17 +85,15 @@ class ClipSource:
         return self._position_s + moment_s - asked_s if self.playing and asked_s is not None else None
 
     def play(self) -> None:
-        with self._lock:
-            if self._position_s >= self.facts.duration_s:
-                self._seek_s = 0.0
-            self.playing, self._asked_s = True, None
+        if self._position_s >= self.facts.duration_s and self._seek_s is None:
+            self._seek_s = 0.0
+        self.playing, self._asked_s = True, None
 
     def pause(self) -> None:
         self.playing = False
 
     def seek(self, position_s: float) -> None:
-        with self._lock:
-            self._seek_s = max(0.0, min(position_s, self.facts.duration_s))
+        self._seek_s = max(0.0, min(position_s, self.facts.duration_s))  # the newest counts: nobody waits for an older one
 
     def picture(self, now_s: float) -> Frame | None:
         """The picture that is due now. Raises ConnectionError when the file is damaged or gone."""
@@ -102,13 +102,13 @@ class ClipSource:
                 return self._picture(now_s)
             except (av.FFmpegError, OSError, ValueError) as exc:
                 self.close()
-                self._seek_s = self._position_s
+                self._seek_s = self._position_s if self._seek_s is None else self._seek_s
                 raise ConnectionError("The file of this clip is damaged or gone. Remove it and add it again.") from exc
 
     def _picture(self, now_s: float) -> Frame | None:
-        if self._seek_s is not None:
-            self._go_to(self._seek_s)
-            self._seek_s = None
+        seek_s, self._seek_s = self._seek_s, None
+        if seek_s is not None:
+            self._go_to(seek_s)
         elif self.playing and self._asked_s is not None and now_s - self._asked_s < AWAY_S:
             self._position_s += now_s - self._asked_s
         self._asked_s = now_s
@@ -134,7 +134,7 @@ class ClipSource:
         self._pictures = self._container.decode(video=0)
         self._next = next(self._pictures, None)
         before: av.VideoFrame | None = None
-        while self._next is not None and _time_s(self._next) < position_s:
+        while self._next is not None and _time_s(self._next) < position_s and self._seek_s is None:  # a newer one makes this one idle
             before, self._next = self._next, next(self._pictures, None)
         if before is not None:
             self._shown = self._planes.frame(before, 0.0)

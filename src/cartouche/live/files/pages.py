@@ -108,7 +108,7 @@ def picture_frame(path: Path, name: str) -> Frame:
                     raise TooManyPixels(name, f"{opened.width:,} x {opened.height:,}")
                 opened.draft("RGB", (LONG_SIDE_PX, LONG_SIDE_PX))
                 opened.thumbnail((LONG_SIDE_PX, LONG_SIDE_PX), Image.Resampling.LANCZOS, reducing_gap=2.0)
-                upright = ImageOps.exif_transpose(opened)
+                upright = _upright(opened)
                 ground = Image.new("RGB", upright.size, "white")
                 ground.paste(upright.convert("RGBA"), mask=upright.convert("RGBA").getchannel("A"))
     except Image.DecompressionBombError as exc:
@@ -118,6 +118,15 @@ def picture_frame(path: Path, name: str) -> Frame:
             raise
         raise UnreadableFile(name, "the picture is damaged") from exc
     return frame_from_bgr(_at_least_two(np.ascontiguousarray(np.asarray(ground)[:, :, ::-1])))
+
+
+def _upright(picture: Image.Image) -> Image.Image:
+    """Turned as its EXIF data say; what is damaged in them is no damage of the picture."""
+    try:
+        return ImageOps.exif_transpose(picture)
+    except Exception:  # the library raises whatever its readers meet
+        picture.info.pop("exif", None)
+        return picture
 
 
 def _at_least_two(picture: np.ndarray) -> np.ndarray:
