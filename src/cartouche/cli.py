@@ -11,6 +11,8 @@ import threading
 from functools import partial
 from pathlib import Path
 
+import platformdirs
+
 from cartouche.core.errors import CartoucheError
 from cartouche.errors import CardNotWritten, HalfACertificate, PagesNotBuilt, PortTaken, PortUnusable
 
@@ -29,8 +31,15 @@ def main(arguments: list[str] | None = None) -> int:
             return _plates_schema()
         if options.command == "steps-schema":
             return _steps_schema()
+        if options.command == "draw":
+            from cartouche.live.files.apart import serve
+
+            serve(sys.stdin.buffer, sys.stdout.buffer)
+            return 0
         if options.command == "card":
             return _card(options)
+        if options.command == "doctor":
+            return _doctor(options)
         return _serve(options)
     except CartoucheError as exc:
         print(exc, file=sys.stderr)
@@ -43,12 +52,16 @@ def _parser() -> argparse.ArgumentParser:
     for name, what in (("demo", "start with the demo lesson"), ("serve", "start with what is kept")):
         command = commands.add_parser(name, help=what)
         command.add_argument("--port", type=int, default=PORT)
-        command.add_argument("--data", default="data", help="the data folder")
+        command.add_argument("--data", default=str(usual_folder(name)), help="the data folder (%(default)s)")
         command.add_argument("--warm-up", type=float, default=60.0, help="seconds that a simulated device's long warm-up takes")
         command.add_argument("--fps", type=_fps, default=30.0, help="most pictures a second that go out; fewer where this computer is slow")
         command.add_argument("--guest-port", type=int, help="where phones and tablets come in (the port after the other)")
         command.add_argument("--certificate", help="the school's own certificate for phones, PEM with its chain")
         command.add_argument("--key", help="the key of that certificate, PEM")
+    doctor = commands.add_parser("doctor", help="say what this computer can do, and mend what can be mended")
+    doctor.add_argument("--port", type=int, default=PORT)
+    doctor.add_argument("--data", default=str(usual_folder("serve")), help="the data folder (%(default)s)")
+    commands.add_parser("draw", help=argparse.SUPPRESS)  # the process that foreign files are drawn in
     document = commands.add_parser("openapi", help="print the OpenAPI document")
     document.add_argument("--guests", action="store_true", help="the one of the guests' page")
     commands.add_parser("kit-schema", help="print the schema of kit files")
@@ -58,6 +71,21 @@ def _parser() -> argparse.ArgumentParser:
     card.add_argument("--paper", choices=("A4", "Letter"), default="A4")
     card.add_argument("--out", default="set-up-card.pdf", help="where to write it")
     return parser
+
+
+def usual_folder(command: str) -> Path:
+    """Where this system keeps a program's data; the demo lesson has a folder of its own there."""
+    folder = platformdirs.user_data_path("Cartouche", appauthor=False)
+    return folder / "demo" if command == "demo" else folder
+
+
+def _doctor(options: argparse.Namespace) -> int:
+    from cartouche.doctor import examine
+
+    lines = examine(Path(options.data), options.port)
+    for line in lines:
+        print(line)
+    return 1 if any(line.good is False for line in lines) else 0
 
 
 def _fps(text: str) -> float:

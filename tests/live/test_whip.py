@@ -1,6 +1,7 @@
 """An offer and its answer; what the answer asks of the sender."""
 
 import asyncio
+import contextlib
 
 import pytest
 from aiortc import RTCPeerConnection, RTCRtpSender, RTCSessionDescription, VideoStreamTrack
@@ -94,6 +95,26 @@ def test_an_offer_without_a_picture_is_refused() -> None:
         with pytest.raises(UnusableOffer, match="no picture is offered"):
             await WhipSession(feed, lambda _: None).answer(sender.localDescription.sdp)
         await sender.close()
+        feed.close()
+
+    ran(run())
+
+
+def test_half_an_offer_is_hung_up_and_hanging_up_again_waits_for_nothing() -> None:
+    """The library closes no connection whose offer broke off in its middle, and a second time it waits for ever."""
+
+    async def run() -> None:
+        feed, sender = CameraFeed("phone", lambda *_: None, Troubles()), RTCPeerConnection()
+        sender.addTransceiver("video", "sendonly")
+        await sender.setLocalDescription(await sender.createOffer())
+        whole = sender.localDescription.sdp
+        await sender.close()
+        for broken in (whole.replace("a=fingerprint", "a=fingerprin"), whole.replace("a=setup:actpass", "a=setup:x"), whole[:-400]):
+            session = WhipSession(feed, lambda *_: None)
+            with contextlib.suppress(UnusableOffer):
+                await session.answer(broken)
+            for _ in range(2):
+                await asyncio.wait_for(session.close(), 5)
         feed.close()
 
     ran(run())

@@ -95,11 +95,11 @@ class StreamFeed(Feed):
         options = {"protocol_whitelist": PROTOCOLS, "analyzeduration": "1000000", "max_pixels": str(MAX_PIXELS)}
         if self._address.lower().startswith("rtsp"):  # a school's network often drops UDP; a file's first pictures must not be dropped
             options |= {"rtsp_transport": "tcp", "fflags": "nobuffer"}
-        return av.open(self._address, options=options, timeout=(OPEN_WITHIN_S, READ_WITHIN_S))
+        return av.open(self._address, options=options, timeout=(OPEN_WITHIN_S, READ_WITHIN_S), metadata_errors="replace")
 
     def _read(self, container: av.container.InputContainer) -> None:
         """Until nobody wants it, it ends, or it breaks. A file at the address is played at its own pace."""
-        if not container.streams.video:
+        if not container.streams.video or container.streams.video[0].codec_context is None:
             raise ValueError("no picture")
         video = container.streams.video[0]
         if video.width * video.height > MAX_PIXELS:  # told before it is decoded: one of those takes a second

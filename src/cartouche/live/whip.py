@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from cartouche.core.sound.loudness import RATE
 from cartouche.live.camera_feed import CameraFeed
 from cartouche.live.errors import UnusableOffer
+from cartouche.live.hang_up import hang_up
 from cartouche.live.planes import MAX_PIXELS
 
 MAX_OFFER_BYTES = 64 * 1024  # a browser's offer is under 8 kB
@@ -37,6 +38,7 @@ class WhipSession:
         is_near: whether the phone may be answered at this address; others that it names are not tried."""
         self._feed, self._on_sound, self._is_near = feed, on_sound, is_near
         self._connection = RTCPeerConnection(RTCConfiguration(iceServers=[]))
+        self._closed = False
         self._readers: set[asyncio.Task[None]] = set()
         self._connection.on("track", self._on_track)
 
@@ -94,7 +96,9 @@ class WhipSession:
     async def close(self) -> None:
         for reader in tuple(self._readers):
             reader.cancel()
-        await self._connection.close()
+        if not self._closed:
+            self._closed = True
+            await hang_up(self._connection)
 
 
 def without_far(sdp: str, is_near: Callable[[str], bool]) -> str:

@@ -49,7 +49,7 @@ def from_svg(content: bytes) -> tuple[Stroke, ...]:
         raise UnreadableInk("it is larger than 5 MB")
     try:
         root = fromstring(content)
-    except (ParseError, DefusedXmlException, ValueError) as exc:
+    except (ParseError, DefusedXmlException, ValueError, LookupError) as exc:  # an encoding that nobody knows is a LookupError
         raise UnreadableInk("it is no SVG") from exc
     if not root.tag.endswith("svg"):
         raise UnreadableInk("it is no SVG")

@@ -5,6 +5,7 @@ Asked by a line of JSON, answered by a header, then planes or the error. A file 
 
 import atexit
 import json
+import os
 import struct
 import subprocess
 import sys
@@ -14,6 +15,7 @@ from typing import Any
 
 import numpy as np
 
+import cartouche
 from cartouche.core.pictures import Frame
 from cartouche.live.files import errors
 from cartouche.live.files.errors import TooComplicated, UnreadableFile
@@ -80,8 +82,11 @@ class DrawingRoom:
 
 
 def _started() -> "subprocess.Popen[bytes]":
-    command = [sys.executable, "-m", "cartouche.live.files.apart"]
-    return subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL)
+    frozen = bool(getattr(sys, "frozen", False))  # then the program itself is what can be started, and no Python
+    command = [sys.executable, "draw"] if frozen else [sys.executable, "-m", "cartouche.live.files.apart"]
+    found_by = os.pathsep.join(part for part in (str(Path(cartouche.__file__).parents[1]), os.environ.get("PYTHONPATH", "")) if part)
+    environment = {**os.environ, "PYTHONPATH": found_by}  # the same program, however this one was found
+    return subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, env=environment)
 
 
 def _exactly(pipe: Any, count: int) -> bytes:

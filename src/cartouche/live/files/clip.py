@@ -32,15 +32,19 @@ def look_into(path: Path, name: str) -> ClipFacts:
             if not container.streams.video:
                 raise UnreadableFile(name, "it holds no picture")
             video = container.streams.video[0]
+            if video.codec_context is None:  # it says so of itself, and nobody knows how to decode it
+                raise UnreadableFile(name, "the clip is damaged")
             if min(video.width, video.height) < MIN_SIDE:
                 raise UnreadableFile(name, f"its picture is {video.width} x {video.height}, too small to see")
             if video.width * video.height > MAX_PIXELS:
                 raise UnreadableFile(name, f"its picture is {video.width} x {video.height}, more than 3840 x 2160")
             if next(container.decode(video), None) is None:
                 raise UnreadableFile(name, "it holds no picture")
-            sound = container.streams.audio[0].codec_context.name if container.streams.audio else ""
+            sound = next((one.codec_context.name for one in container.streams.audio if one.codec_context is not None), "")
             return ClipFacts(video.width, video.height, (container.duration or 0) / 1_000_000, sound)
-    except (av.FFmpegError, OSError) as exc:
+    except UnreadableFile:
+        raise
+    except (av.FFmpegError, OSError, ValueError) as exc:
         raise UnreadableFile(name, "the clip is damaged") from exc
 
 
@@ -48,7 +52,7 @@ def open_clip(path: Path) -> av.container.InputContainer:
     """By the two kinds we take and no other: some kinds would read further files or addresses."""
     with path.open("rb") as file:
         kind = "matroska" if file.read(4) == b"\x1a\x45\xdf\xa3" else "mp4"
-    return av.open(str(path), format=kind, options={"protocol_whitelist": "file"})
+    return av.open(str(path), format=kind, options={"protocol_whitelist": "file"}, metadata_errors="replace")  # titles in any encoding
 
 
 class ClipSource:

@@ -10,6 +10,7 @@ from aiortc.rtcrtpparameters import RTCRtpCodecCapability
 
 from cartouche.core.pictures import Size
 from cartouche.core.sound.loudness import RATE
+from cartouche.live.hang_up import hang_up
 from cartouche.live.out.encoder import CLOCK_HZ, Encodings, Packet
 from cartouche.live.out.queue import OutgoingQueue, SoundBlock
 from cartouche.live.sound.mixer import BLOCK, Mixer
@@ -55,6 +56,7 @@ class OutgoingPeer:
     def __init__(self, encodings: Encodings, mixer: Mixer, ice: list[RTCIceServer]) -> None:
         """ice: servers that help through firewalls; none is ever asked that was not named."""
         self.connection = RTCPeerConnection(RTCConfiguration(iceServers=ice))
+        self._closed = False
         self._queues = [OutgoingQueue(encodings, mixer), OutgoingQueue(encodings, mixer)]
 
     def send(self, size: Size, *, sound: bool) -> None:
@@ -77,9 +79,12 @@ class OutgoingPeer:
         return self.connection.connectionState
 
     async def close(self) -> None:
+        """Repeatable."""
         for queue in self._queues:
             queue.leave()
-        await self.connection.close()
+        if not self._closed:
+            self._closed = True
+            await hang_up(self.connection)
 
 
 def _h264() -> list[RTCRtpCodecCapability]:
