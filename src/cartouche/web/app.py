@@ -105,7 +105,7 @@ def create_app(state: AppState | None, static: Path = STATIC, door: DoorSettings
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
-        if state is None or guests is None or news is None or caretaker is None:
+        if state is None or guests is None or news is None or caretaker is None or now is None:
             yield
             return
         await guests.start()
@@ -117,6 +117,7 @@ def create_app(state: AppState | None, static: Path = STATIC, door: DoorSettings
                 task.cancel()
             await app.state.server_outlet.stop()
             await guests.close()
+            now.close()
             state.close()
 
     refusals: dict[int | str, dict[str, Any]] = {code: {"model": Refusal} for code in (400, 403, 404, 409, 413, 422, 507)}

@@ -2,6 +2,7 @@
 
 import shutil
 import time
+from concurrent.futures import ThreadPoolExecutor
 from datetime import datetime
 
 from cartouche.core.lessons.timetable import minutes_until
@@ -45,22 +46,47 @@ def ready_view(state: AppState, book: Guests) -> ReadyView:
 
 
 class ReadyNow:
-    """The summary for every screen's header: worked out again at most once a second, from what is measured anyway."""
+    """The summary for every screen's header: worked out again at most once a second, from what is measured anyway.
+
+    Nobody who asks how things stand waits for it: they get the newest there is, and the next one is worked out beside.
+    """
 
     def __init__(self, state: AppState, book: Guests) -> None:
         self._state, self._book = state, book
-        self._known: tuple[float, SummaryView] | None = None
+        self._known: tuple[float, str, SummaryView] | None = None  # since when, of which lesson
+        self._beside = ThreadPoolExecutor(1, thread_name_prefix="ready")
+        self._at_work = False
 
     def live_view(self) -> LiveView:
         return live_view(self._state, self._book, self._summary(time.monotonic()))
 
     def _summary(self, now_s: float) -> SummaryView | None:
-        if self._state.lesson_id is None:
+        lesson_id, known = self._state.lesson_id, self._known
+        if lesson_id is None:
             return None
-        if self._known is None or now_s - self._known[0] > SUMMED_EVERY_S:
-            checks = readiness(facts(self._state, self._book, sound_view(self._state, self._book)))
-            self._known = (now_s, SummaryView.model_validate(summary(checks)._asdict()))
-        return self._known[1]
+        if known is None or known[1] != lesson_id:
+            return self._work(lesson_id)
+        if now_s - known[0] > SUMMED_EVERY_S and not self._at_work:
+            self._at_work = True
+            self._beside.submit(self._refresh, lesson_id)
+        return known[2]
+
+    def _refresh(self, lesson_id: str) -> None:
+        try:
+            with self._state.running.troubles.guard("care"):
+                self._work(lesson_id)
+        finally:
+            self._at_work = False
+
+    def _work(self, lesson_id: str) -> SummaryView:
+        checks = readiness(facts(self._state, self._book, sound_view(self._state, self._book)))
+        made = SummaryView.model_validate(summary(checks)._asdict())
+        self._known = (time.monotonic(), lesson_id, made)
+        return made
+
+    def close(self) -> None:
+        """Repeatable."""
+        self._beside.shutdown(wait=True)
 
 
 def facts(state: AppState, book: Guests, sound: SoundView) -> Facts:

@@ -13,6 +13,7 @@ from cartouche.core.ink.strokes import Ink
 from cartouche.core.kit.naming import numbered
 from cartouche.core.plates.model import Plate
 from cartouche.core.plates.ready_made import FIRST_PLATES
+from cartouche.core.reading.advice import Advice
 from cartouche.core.straighten.chain import Chain, FrameLink
 from cartouche.core.straighten.gate import require_drawable
 from cartouche.core.straighten.glide import FRAME_S
@@ -49,6 +50,7 @@ class AppState:
         self._camera_turn: dict[str, int] = {}
         self.sights = Sights()
         self._found: dict[str, tuple[object, float]] = {}  # corners that were found, and how sure that is
+        self.advised: tuple[tuple[object, ...], list[Advice]] = ((), [])  # what would help small print, and for which situation
         self.lesson_id: str | None = None
         self.unwritten: list[tuple[Sheet, np.ndarray]] = []  # kept sheets that found no room on the disk
         self.pages = PagesSeen(self)

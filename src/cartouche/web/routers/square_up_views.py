@@ -157,7 +157,7 @@ def _step_mm(state: AppState, device_id: str) -> float:
 
 
 def advices(state: AppState, device_id: str) -> list[Advice]:
-    """What would help, while this device is the page and its print was measured."""
+    """What would help, while this device is the page and its print was measured; worked out again only when what decides it has changed."""
     found = state.running.verdicts.page_picture(state.running.setup)
     if found is None or state.running.setup.roles.get("page") != device_id or found[0].asks_pt is None:
         return []
@@ -167,16 +167,14 @@ def advices(state: AppState, device_id: str) -> list[Advice]:
     learners = [audience for audience in verdicts.audiences() if not audience.is_teacher]
     staged = [audience for audience in verdicts.staged() if not audience.is_teacher]
     staged = [] if staged == learners else staged
-    now = Situation(
-        found[0],
-        partial(state.running.desk.place_of, state.running.setup, device_id),
-        size,
-        learners,
-        found[0].asks_pt,
-        _step_mm(state, device_id),
-        staged,
-    )
-    return advise(now, larger)
+    asks_pt, step_mm = (round(4 * value) / 4 for value in (found[0].asks_pt, _step_mm(state, device_id)))  # each look differs a little
+    setup, page = state.running.setup, found[0]._replace(asks_pt=asks_pt)
+    basis = (setup, page, found[1], size, tuple(learners), tuple(staged), step_mm)
+    known = state.advised
+    if known[0] != basis:
+        place_of = partial(state.running.desk.place_of, setup, device_id)
+        known = state.advised = (basis, advise(Situation(page, place_of, size, learners, asks_pt, step_mm, staged), larger))
+    return known[1]
 
 
 def _advice_view(advice: Advice) -> AdviceView:
