@@ -15,6 +15,7 @@ import platformdirs
 
 from cartouche.core.errors import CartoucheError
 from cartouche.errors import CardNotWritten, HalfACertificate, PagesNotBuilt, PortTaken, PortUnusable
+from cartouche.ports import alone
 
 PORT = 8427
 ADDRESS = "127.0.0.1"
@@ -209,7 +210,7 @@ def listen(port: int) -> socket.socket:
     Raises PortTaken, PortUnusable.
     """
     listening = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
-    listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    alone(listening)
     try:
         listening.bind((ADDRESS, port))
         listening.listen(128)

@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from cartouche.core.errors import CartoucheError
+from cartouche.ports import alone
 
 BROWSERS = ("chromium", "chromium-browser", "google-chrome", "google-chrome-stable", "microsoft-edge", "brave-browser", "firefox", "chrome")
 ELSEWHERE = {  # where installers put them without a word on the PATH
@@ -102,7 +103,7 @@ def _disk(folder: Path) -> Line:
 
 def _port(what: str, port: int, for_whom: str) -> Line:
     with socket.socket() as probe:
-        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        alone(probe)
         try:
             probe.bind(("127.0.0.1", port))
         except OSError as exc:

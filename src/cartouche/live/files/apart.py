@@ -115,10 +115,10 @@ atexit.register(ROOM.interrupt)
 
 
 def _bound_memory() -> None:
-    try:
-        import resource
-    except ImportError:  # a system without limits: the deadline is left
+    if sys.platform == "win32":  # a system without limits: the deadline is left
         return
+    import resource
+
     resource.setrlimit(resource.RLIMIT_AS, (MAX_MEMORY, MAX_MEMORY))
 
 

@@ -83,6 +83,8 @@ def loopback_devices(folder: Path = Path("/dev")) -> list[LoopbackDevice]:
 
 def _capability(handle: int) -> _Capability:
     """Raises OSError for what is no video device."""
+    if sys.platform == "win32":
+        raise OSError(errno.ENOSYS, "this system has no such devices")
     import fcntl
 
     capability = _Capability()
@@ -92,6 +94,8 @@ def _capability(handle: int) -> _Capability:
 
 def _agree(handle: int, size: Size) -> int:
     """The pixel format that the device takes at this size. Raises OSError."""
+    if sys.platform == "win32":
+        raise OSError(errno.ENOSYS, "this system has no such devices")
     import fcntl
 
     for pixels, line, whole in ((YU12, 1.0, 1.5), (YUYV, 2.0, 2.0)):

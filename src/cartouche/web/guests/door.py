@@ -12,6 +12,7 @@ import uvicorn
 from starlette.types import ASGIApp
 
 from cartouche.core.guests.networks import Network, networks
+from cartouche.ports import alone
 from cartouche.web.guests.certificate import tls_context
 from cartouche.web.guests.errors import DoorBlocked
 from cartouche.web.guests.gate import MAX_LINES, Acquainted, Gate
@@ -99,7 +100,7 @@ def _certified(address: str) -> list[str]:
 def _listen(address: str, port: int) -> Gate:
     """Raises DoorBlocked."""
     listening = Gate(socket.AF_INET, socket.SOCK_STREAM)
-    listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    alone(listening)
     try:
         listening.bind((address, port))
         listening.listen(64)

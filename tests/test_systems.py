@@ -1,0 +1,63 @@
+"""What differs between systems, by substitution: the type checker reads the branches of Windows and macOS besides (`./run check`)."""
+
+import socket
+import sys
+from pathlib import Path
+
+import pytest
+
+from cartouche import doctor
+from cartouche.live.files import apart
+from cartouche.live.out import loopback
+from cartouche.ports import alone
+
+
+class Asked:
+    """A socket that remembers what was set."""
+
+    def __init__(self) -> None:
+        self.options: list[tuple[int, int, int]] = []
+
+    def setsockopt(self, *option: int) -> None:
+        self.options.append(option)  # type: ignore[arg-type]
+
+
+def test_a_port_is_nobody_elses_on_windows_too(monkeypatch: pytest.MonkeyPatch) -> None:
+    here, there = Asked(), Asked()
+    alone(here)  # type: ignore[arg-type]
+    monkeypatch.setattr(socket, "SO_EXCLUSIVEADDRUSE", -5, raising=False)
+    alone(there)  # type: ignore[arg-type]
+    assert here.options == [(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)]
+    assert there.options == [(socket.SOL_SOCKET, -5, 1)]
+
+
+def test_two_programs_never_share_a_port() -> None:
+    with socket.socket() as first, socket.socket() as second:
+        for one in (first, second):
+            alone(one)
+        first.bind(("127.0.0.1", 0))
+        first.listen()
+        with pytest.raises(OSError):
+            second.bind(first.getsockname())
+
+
+def test_camera_devices_are_a_matter_of_linux(monkeypatch: pytest.MonkeyPatch) -> None:
+    for system in ("win32", "darwin"):
+        monkeypatch.setattr(sys, "platform", system)
+        assert loopback.loopback_devices() == []
+    monkeypatch.setattr(sys, "platform", "win32")
+    with pytest.raises(OSError, match="no such devices"):
+        loopback._capability(0)
+    apart._bound_memory()  # there is nothing to bound it with
+
+
+@pytest.mark.parametrize("system", ["win32", "darwin"])
+def test_a_browser_is_found_where_its_installer_puts_it(monkeypatch: pytest.MonkeyPatch, tmp_path: Path, system: str) -> None:
+    there = tmp_path / "browser"
+    there.touch()
+    monkeypatch.setattr(sys, "platform", system)
+    monkeypatch.setattr("shutil.which", lambda _: None)
+    monkeypatch.setattr(doctor, "ELSEWHERE", {system: (str(tmp_path / "none"), str(there))})
+    assert doctor._browser().says == str(there)
+    monkeypatch.setattr(doctor, "ELSEWHERE", {})
+    assert doctor._browser().good is None
