@@ -12,8 +12,9 @@ import threading
 import time
 import urllib.error
 import urllib.request
-from collections.abc import Callable, Coroutine
+from collections.abc import Callable, Coroutine, Iterator
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, TextIO, TypeVar
 
@@ -149,6 +150,19 @@ class Application:
                 assert picture.shape == (high, wide, 3)
                 made.append(picture)
         return made
+
+
+@contextmanager
+def started(program: Path, app: Application, environment: dict[str, str], *more: str) -> Iterator[Application]:
+    """An installed program's demo, on the app's port, with this environment and no other."""
+    command = [str(program), "demo", "--port", str(app.port), "--guest-port", "0", *more]
+    process = subprocess.Popen(command, env=environment, cwd=environment["HOME"], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    try:
+        eventually(app._answers)
+        yield app
+    finally:
+        process.terminate()
+        process.wait(30)
 
 
 def likeness(a: np.ndarray, b: np.ndarray) -> float:

@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 
 from tests import samples
-from tests.helpers import ROOT, Application, eventually, free_port
+from tests.helpers import ROOT, Application, eventually, free_port, started
 
 
 @pytest.fixture(scope="module")
@@ -26,16 +26,10 @@ def program(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 @pytest.fixture
 def running(program: Path, tmp_path: Path) -> Iterator[Application]:
-    app = Application(tmp_path / "data", port=free_port())
-    command = [str(program), "demo", "--port", str(app.port), "--guest-port", "0", "--data", str(app.folder)]
     environment = {"PATH": str(tmp_path), "HOME": str(tmp_path), "LANG": "C.UTF-8"}
-    process = subprocess.Popen(command, env=environment, cwd=tmp_path, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
-    try:
-        eventually(app._answers)
-        yield app
-    finally:
-        process.terminate()
-        process.wait(30)
+    app = Application(tmp_path / "data", port=free_port())
+    with started(program, app, environment, "--data", str(app.folder)) as running:
+        yield running
 
 
 @pytest.mark.timeout(900)

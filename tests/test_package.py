@@ -14,7 +14,7 @@ from pathlib import Path
 import pytest
 
 from cartouche.doctor import Line, examine
-from tests.helpers import ROOT, Application, eventually, free_port
+from tests.helpers import ROOT, Application, free_port, started
 
 
 @pytest.fixture(scope="module")
@@ -48,14 +48,8 @@ def environment(tmp_path: Path) -> dict[str, str]:
 @pytest.fixture
 def running(installed: Path, environment: dict[str, str]) -> Iterator[Application]:
     app = Application(Path(environment["XDG_DATA_HOME"]) / "Cartouche" / "demo", port=free_port())
-    command = [str(installed / "bin" / "cartouche"), "demo", "--port", str(app.port), "--guest-port", "0"]
-    process = subprocess.Popen(command, env=environment, cwd=environment["HOME"], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
-    try:
-        eventually(app._answers)
-        yield app
-    finally:
-        process.terminate()
-        process.wait(30)
+    with started(installed / "bin" / "cartouche", app, environment) as running:
+        yield running
 
 
 def test_everything_that_it_needs_is_in_it(wheel: Path) -> None:
