@@ -10,8 +10,9 @@ from pathlib import Path
 
 import pytest
 
+from cartouche.core.straighten.chain import Chain, FrameLink
 from cartouche.demo import lesson as demo
-from cartouche.store import copies, lessons, settings
+from cartouche.store import chains, copies, lessons, settings, teaching
 from cartouche.store.database import COPY_EVERY_S, Database
 from cartouche.store.errors import CannotSave, StoreError, WrittenByNewer
 
@@ -25,6 +26,10 @@ def database(tmp_path: Path) -> Iterator[Database]:
     opened.look_after(COPY_EVERY_S)
     yield opened
     opened.close()
+
+
+def zoomed(zoom: float) -> Chain:
+    return Chain(frame=FrameLink(zoom=zoom))
 
 
 def titles(database: Database) -> list[str]:
@@ -86,6 +91,35 @@ def test_an_older_value_that_waits_never_comes_after_a_newer_one(database: Datab
     lessons.put_plate_on(database, lesson.id, "page")
     database.look_after(0.0)
     assert lessons.lesson(database, lesson.id).plate_id == "page"
+
+
+def test_what_waits_comes_in_its_order_and_never_over_what_was_written_since(database: Database) -> None:
+    with locked(database):
+        chains.settle(database, "desk-camera", zoomed(2))
+        chains.settle(database, "desk-camera", zoomed(3))
+        chains.amend(database, "desk-camera", zoomed(4))
+    chains.settle(database, "desk-camera", zoomed(5))
+    database.look_after(0.0)
+    seen = []
+    for _ in range(3):
+        seen.append(chains.current(database, "desk-camera").chain.frame.zoom)
+        chains.undo(database, "desk-camera")
+    assert seen == [5, 4, 2], "the one that was looked at more closely, and both settled ones"
+
+
+def test_what_cannot_be_kept_at_all_waits_for_nothing(database: Database) -> None:
+    with pytest.raises(CannotSave, match="FOREIGN KEY"):
+        teaching.keep_step(database, "no such lesson", "step")
+    lesson = lessons.lessons(database)[0]
+    with locked(database):
+        teaching.keep_step(database, lesson.id, "step")
+        chains.settle(database, "desk-camera", zoomed(2))
+    with contextlib.closing(sqlite3.connect(database.path)) as other:
+        other.execute("DELETE FROM device WHERE id = 'desk-camera'")
+        other.commit()
+    database.look_after(0.0)
+    assert database.says == ""
+    assert teaching.kept(database, lesson.id).step_id == "step"
 
 
 # at the start

@@ -9,7 +9,7 @@ from fastapi.testclient import TestClient
 
 from cartouche.core.teach.actions import ACTIONS
 from cartouche.live.demand import OUTGOING
-from cartouche.store import lessons
+from cartouche.store import chains, lessons
 from cartouche.web.state import AppState
 from tests.helpers import eventually
 
@@ -44,11 +44,15 @@ def test_the_lesson_goes_on_while_somebody_else_holds_the_file(web: TestClient, 
         assert state.running.setup.plate.id == state.plates()[1].id
         assert state.running.setup.timer.started_s is not None
         assert "The lesson goes on" in web.get("/api/live").json()["kept_says"]
+        chain = {**web.get("/api/square-up/face-camera").json()["chain"], "turn": {"on": True, "quarters": 1, "fine_deg": 0.0}}
+        assert web.put("/api/square-up/face-camera/chain", json={"chain": chain}).status_code == 200
+        assert state.running.setup.chains["face-camera"].turn.quarters == 1
         refused = web.put("/api/plates/order", json={"ids": [plate.id for plate in reversed(state.plates())]})
         assert refused.status_code == 507
         assert "Another program holds the file" in refused.json()["detail"]
     eventually(lambda: web.get("/api/live").json()["kept_says"] == "")
     eventually(lambda: lessons.lesson(state.database, state.open_lesson().id).plate_id == state.plates()[1].id)
+    assert chains.current(state.database, "face-camera").chain.turn.quarters == 1
     tools = web.get("/api/teach/tools").json()
     eventually(lambda: any(not sheet["waits"] for sheet in web.get("/api/teach/tools").json()["sheets"]))
     assert tools["sheets"]

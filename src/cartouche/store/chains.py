@@ -1,5 +1,6 @@
 """Every settled chain of a device, with undo and redo."""
 
+import itertools
 import sqlite3
 from typing import NamedTuple
 
@@ -9,6 +10,7 @@ from cartouche.core.straighten.chain import Chain
 from cartouche.store.database import Database
 from cartouche.store.errors import NotKept
 
+_numbers = itertools.count()
 KEEP_REVISIONS = 200  # an hour of steady dragging; older ones nobody steps back to
 
 
@@ -73,7 +75,7 @@ def current(database: Database, device_id: str) -> KeptChain:
 
 
 def settle(database: Database, device_id: str, chain: Chain) -> None:
-    """Make this the chain in force; what had been undone is gone."""
+    """Make this the chain in force; what had been undone is gone. Raises NotKept."""
 
     def work(c: sqlite3.Connection) -> None:
         row = c.execute("SELECT revision_id, rig FROM device WHERE id = ?", (device_id,)).fetchone()
@@ -91,7 +93,7 @@ def settle(database: Database, device_id: str, chain: Chain) -> None:
             (device_id, device_id, KEEP_REVISIONS),
         )
 
-    database.write(work)
+    database.keep(f"chain:{device_id}:{next(_numbers)}", work)  # each is a step to undo: none takes the place of another
 
 
 def amend(database: Database, device_id: str, chain: Chain) -> None:

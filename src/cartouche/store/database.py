@@ -2,6 +2,7 @@
 
 import contextlib
 import errno
+import logging
 import shutil
 import sqlite3
 import threading
@@ -21,6 +22,7 @@ T = TypeVar("T")
 START_WAIT_S = 5.0  # for whoever holds the file while we start: a copy is made, a virus is looked for
 WAIT_S = 0.25  # in a lesson a press is answered before that is noticed
 COPY_EVERY_S = 1800.0
+_log = logging.getLogger(__name__)
 Work = Callable[[sqlite3.Connection], T]
 
 
@@ -141,18 +143,35 @@ class Database:
 
     def write(self, work: Work[T]) -> T:
         """Run work in one transaction on the writing thread and wait for it. Raises CannotSave when the disk refuses."""
-        return self._writer.submit(self._transact, work).result()
+        return self._writer.submit(self._write, work).result()
 
     def keep(self, key: str, work: Work[object]) -> None:
-        """The same for a value that is in force already, and of which the newest counts: where it cannot be written now, it is later."""
+        """The same for what is in force already: where it cannot be written now, it is later, in its order. The newest of a key counts."""
         self._writer.submit(self._keep, key, work).result()
+
+    def _write(self, work: Work[T]) -> T:
+        self._keep_waiting()
+        return self._transact(work)
 
     def _keep(self, key: str, work: Work[object]) -> None:
         self._waiting.pop(key, None)
         try:
-            self._transact(work)
+            self._write(work)
         except CannotSave as exc:
+            if not exc.passes:
+                raise
             self._waiting[key], self._waits_for = work, exc.why
+
+    def _keep_waiting(self) -> None:
+        """First come, first kept: what is written now must not be overwritten by what waited before it."""
+        for key, work in tuple(self._waiting.items()):
+            try:
+                self._transact(work)
+            except StoreError as exc:
+                if isinstance(exc, CannotSave) and exc.passes:
+                    return
+                _log.warning("what waited could not be kept: %s", type(exc).__name__)  # its device or lesson is gone
+            del self._waiting[key]
 
     def _transact(self, work: Work[T]) -> T:
         try:
@@ -184,8 +203,7 @@ class Database:
     def _look_after(self, now_s: float) -> None:
         with contextlib.suppress(sqlite3.Error, OSError):  # the next look tries again
             self._settle()
-            for key, work in tuple(self._waiting.items()):
-                self._keep(key, work)
+            self._keep_waiting()
             if now_s - self._copied_s >= COPY_EVERY_S:
                 self._copied_s = now_s
                 self._copy()
@@ -295,10 +313,10 @@ MENDS = {  # by SQLite's primary result code: what a teacher can do about it
 def cannot_save(exc: Exception) -> CannotSave:
     """With what to do about it, where that is known."""
     if isinstance(exc, OSError):
-        return CannotSave(_reason(exc), MENDS["SQLITE_FULL"] if exc.errno == errno.ENOSPC else "Try again.")
+        return CannotSave(_reason(exc), MENDS["SQLITE_FULL"] if exc.errno == errno.ENOSPC else "Try again.", passes=True)
     name = str(getattr(exc, "sqlite_errorname", ""))
-    mend = next((words for code, words in MENDS.items() if name.startswith(code)), "Try again.")
-    return CannotSave(_reason(exc), mend)
+    mend = next((words for code, words in MENDS.items() if name.startswith(code)), None)
+    return CannotSave(_reason(exc), mend or "Try again.", passes=mend is not None)
 
 
 def _reason(exc: Exception) -> str:

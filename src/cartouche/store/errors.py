@@ -26,10 +26,12 @@ class WrittenByNewer(StoreError):
 
 
 class CannotSave(StoreError, OSError):
+    """passes: it may be possible later, as it is: a lock, a full disk."""
+
     sentence = "This could not be saved ({why}). {mend}"
 
-    def __init__(self, why: str, mend: str = "Try again.") -> None:
-        self.mend = mend
+    def __init__(self, why: str, mend: str = "Try again.", *, passes: bool = False) -> None:
+        self.mend, self.passes = mend, passes
         super().__init__(why)
 
 
