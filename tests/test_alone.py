@@ -9,6 +9,7 @@ from pathlib import Path
 
 import pytest
 
+from tests.alone import CANNOT
 from tests.helpers import ROOT
 
 ALONE = ["unshare", "--map-root-user", "--net"]
@@ -27,6 +28,8 @@ def test_a_lesson_without_any_network(tmp_path: Path) -> None:
         del environment[name]
     command = [*ALONE, sys.executable, "-m", "tests.alone", str(tmp_path / "data")]
     told = subprocess.run(command, env=environment, cwd=ROOT, capture_output=True, text=True, timeout=200)
+    if told.returncode == CANNOT:
+        pytest.skip("this system gives no network of one's own")
     assert told.returncode == 0, told.stdout + told.stderr
     seen = json.loads(told.stdout.splitlines()[-1])
     assert seen["devices"] == ["lo"]
