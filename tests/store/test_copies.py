@@ -63,7 +63,7 @@ def ruined(path: Path) -> None:
 def test_a_locked_file_is_told_at_once_and_read_meanwhile(database: Database) -> None:
     with locked(database):
         begun_s = time.monotonic()
-        with pytest.raises(CannotSave, match="Another program holds the file"):
+        with pytest.raises(CannotSave, match="another program holds"):
             settings.set_setting(database, "a", "b")
         assert time.monotonic() - begun_s < 2.0
         assert len(titles(database)) == 3

@@ -232,9 +232,9 @@ def test_a_device_that_is_gone_is_not_changed(database: Database) -> None:
     ("name", "says"),
     [
         ("SQLITE_FULL", "Free some disk space"),
-        ("SQLITE_READONLY_DBMOVED", "Allow writing in the data folder"),
-        ("SQLITE_BUSY_SNAPSHOT", "Another program holds the file"),
-        ("SQLITE_CORRUPT", "The file is damaged"),
+        ("SQLITE_READONLY_DBMOVED", "the data folder cannot be written"),
+        ("SQLITE_BUSY_SNAPSHOT", "another program holds"),
+        ("SQLITE_CORRUPT", "Start Cartouche again"),
         ("SQLITE_CONSTRAINT", "Try again."),
     ],
 )

@@ -298,25 +298,26 @@ class Database:
         closing.close()
 
 
-MENDS = {  # by SQLite's primary result code: what a teacher can do about it
-    "SQLITE_FULL": "Free some disk space, then try again.",
-    "SQLITE_IOERR": "The disk failed. Check it, or start Cartouche with another data folder.",
-    "SQLITE_READONLY": "Allow writing in the data folder, then try again.",
-    "SQLITE_CANTOPEN": "Allow writing in the data folder, then try again.",
-    "SQLITE_BUSY": "Another program holds the file. Close it, then try again.",
-    "SQLITE_LOCKED": "Another program holds the file. Close it, then try again.",
-    "SQLITE_CORRUPT": "The file is damaged. Start Cartouche with another data folder and keep this one.",
-    "SQLITE_NOTADB": "The file is damaged. Start Cartouche with another data folder and keep this one.",
+REASONS = {  # by SQLite's primary result code, in a teacher's words: why, and what to do about it
+    "SQLITE_FULL": ("the disk is full", "Free some disk space, then try again."),
+    "SQLITE_IOERR": ("the disk failed", "Check it, or start Cartouche with another data folder."),
+    "SQLITE_READONLY": ("the data folder cannot be written", "Allow writing in it, then try again."),
+    "SQLITE_CANTOPEN": ("the data folder cannot be written", "Allow writing in it, then try again."),
+    "SQLITE_BUSY": ("another program holds Cartouche’s file", "Close it, then try again."),
+    "SQLITE_LOCKED": ("another program holds Cartouche’s file", "Close it, then try again."),
+    "SQLITE_CORRUPT": ("Cartouche’s file is damaged", "Start Cartouche again: it puts the file aside and opens the newest copy."),
+    "SQLITE_NOTADB": ("Cartouche’s file is damaged", "Start Cartouche again: it puts the file aside and opens the newest copy."),
 }
 
 
 def cannot_save(exc: Exception) -> CannotSave:
     """With what to do about it, where that is known."""
     if isinstance(exc, OSError):
-        return CannotSave(_reason(exc), MENDS["SQLITE_FULL"] if exc.errno == errno.ENOSPC else "Try again.", passes=True)
+        why, mend = REASONS["SQLITE_FULL"] if exc.errno == errno.ENOSPC else (_reason(exc), "Try again.")
+        return CannotSave(why, mend, passes=True)
     name = str(getattr(exc, "sqlite_errorname", ""))
-    mend = next((words for code, words in MENDS.items() if name.startswith(code)), None)
-    return CannotSave(_reason(exc), mend or "Try again.", passes=mend is not None)
+    why, mend = next((words for code, words in REASONS.items() if name.startswith(code)), ("", ""))
+    return CannotSave(why or _reason(exc), mend or "Try again.", passes=bool(why))
 
 
 def _reason(exc: Exception) -> str:
