@@ -1,6 +1,7 @@
-"""Run with the stand-in device preloaded: gives a picture of one colour for some seconds, and prints what is said each time it changes."""
+"""Run with the stand-in device preloaded: gives a picture of one colour until its input ends, and prints what is said when it changes."""
 
 import sys
+import threading
 import time
 from pathlib import Path
 
@@ -13,7 +14,7 @@ from cartouche.live.out.loopback import LoopbackCamera, loopback_devices
 from cartouche.live.out.takers import Takers
 from cartouche.live.troubles import Troubles
 
-SECONDS = 4.0
+SECONDS = 120.0  # at most
 
 
 def main(folder: Path) -> None:
@@ -25,8 +26,9 @@ def main(folder: Path) -> None:
     takers = Takers(lambda: None)
     camera = LoopbackCamera(devices[0], Demand(), takers, Troubles())
     planes = (np.full((360, 640), 255, np.uint8), np.full((180, 320), 128, np.uint8), np.full((180, 320), 0, np.uint8))
-    said, until = "", time.monotonic() + SECONDS
-    while time.monotonic() < until:
+    said, until, over = "", time.monotonic() + SECONDS, threading.Event()
+    threading.Thread(target=lambda: (sys.stdin.read(), over.set()), daemon=True).start()
+    while time.monotonic() < until and not over.is_set():
         now_s = time.monotonic()
         if camera.ready(now_s):
             camera.take(Frame.of(planes, now_s), now_s)

@@ -4,7 +4,6 @@ import os
 import shutil
 import subprocess
 import sys
-import time
 from pathlib import Path
 
 import numpy as np
@@ -30,7 +29,7 @@ def library(tmp_path_factory: pytest.TempPathFactory) -> Path:
 def started(library: Path, folder: Path) -> subprocess.Popen[str]:
     environment = {**os.environ, "PYTHONPATH": str(ROOT / "src"), "LD_PRELOAD": str(library), "STAND_IN_DEVICES": str(folder)}
     command = [sys.executable, str(HERE / "loopback_run.py"), str(folder)]
-    return subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=environment)
+    return subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, env=environment)
 
 
 def device(folder: Path, *marks: str) -> Path:
@@ -41,14 +40,23 @@ def device(folder: Path, *marks: str) -> Path:
     return path
 
 
-def lines(running: subprocess.Popen[str]) -> list[str]:
-    out, _ = running.communicate(timeout=30)
-    return out.strip().split("\n")
+def said(running: subprocess.Popen[str]) -> str:
+    """The next thing that it says."""
+    assert running.stdout is not None
+    return running.stdout.readline().strip()
+
+
+def ended(running: subprocess.Popen[str]) -> list[str]:
+    """What it says when its input ends."""
+    out, _ = running.communicate(timeout=60)
+    return out.split()
 
 
 def test_a_picture_is_written_as_the_device_wants_it(library: Path, tmp_path: Path) -> None:
     path = device(tmp_path)
-    assert lines(started(library, tmp_path)) == ["[('video7', 'Stand-in camera')]", "taken", "0"]
+    running = started(library, tmp_path)
+    assert [said(running), said(running)] == ["[('video7', 'Stand-in camera')]", "taken"]
+    assert ended(running) == ["0"]
     written = np.fromfile(path, np.uint8)
     assert written.size == SIZE * 3 // 2
     assert set(written[:SIZE]) == {235}  # white in limited range
@@ -58,7 +66,9 @@ def test_a_picture_is_written_as_the_device_wants_it(library: Path, tmp_path: Pa
 
 def test_another_format_is_agreed_on(library: Path, tmp_path: Path) -> None:
     path = device(tmp_path, "yuyv")
-    assert "taken" in lines(started(library, tmp_path))
+    running = started(library, tmp_path)
+    assert [said(running), said(running)][1] == "taken"
+    ended(running)
     written = np.fromfile(path, np.uint8).reshape(-1, 4)
     assert written.size == SIZE * 2
     assert written[0].tolist() == [235, 128, 235, 16]
@@ -68,29 +78,28 @@ def test_another_format_is_agreed_on(library: Path, tmp_path: Path) -> None:
 def test_a_busy_device_is_said_and_taken_once_it_is_free(library: Path, tmp_path: Path) -> None:
     path = device(tmp_path, "busy")
     running = started(library, tmp_path)
-    time.sleep(2.0)
+    said(running)
+    assert said(running).startswith("Another program writes to this camera device.")
     Path(f"{path}.busy").unlink()
-    said = lines(running)
-    assert said[1].startswith("Another program writes to this camera device.")
-    assert said[2:] == ["taken", "0"]
+    assert said(running) == "taken"
+    assert ended(running) == ["0"]
 
 
 def test_an_unplugged_device_is_said_and_comes_back(library: Path, tmp_path: Path) -> None:
     path = device(tmp_path)
     running = started(library, tmp_path)
-    time.sleep(1.5)
+    said(running)
+    assert said(running) == "taken"
     Path(f"{path}.gone").touch()
-    time.sleep(1.0)
+    assert said(running) == "This camera device is gone. Cartouche goes on when it is back."
     Path(f"{path}.gone").unlink()
-    said = lines(running)
-    assert said[1] == "taken"
-    assert said[2] == "This camera device is gone. Cartouche goes on when it is back."
-    assert said[3:] == ["taken", "0"]
+    assert said(running) == "taken"
+    assert ended(running) == ["0"]
 
 
 def test_a_camera_that_takes_no_pictures_is_none_of_ours(library: Path, tmp_path: Path) -> None:
     device(tmp_path, "camera")
-    assert lines(started(library, tmp_path)) == ["[]"]
+    assert ended(started(library, tmp_path)) == ["[]"]
 
 
 def test_what_is_no_device_is_not_listed(tmp_path: Path) -> None:
