@@ -362,3 +362,12 @@ def test_an_address_that_is_not_ours_cannot_be_picked(app: Application) -> None:
     assert refused.value.code == 422
     with refused.value as answer:
         assert "no network" in json.loads(answer.read())["detail"]
+
+
+def test_what_a_phone_says_of_itself_is_cleaned_and_nonsense_is_left_out(app: Application, door: Door, token: str) -> None:
+    lens = {"id": "1", "label": "Rear\u202egpj.exe\x07", "facing": "rear"}
+    spans = {"zoom": {"min": 5, "max": 1, "step": 0}, "brightness": {"min": 0, "max": 10, "step": 0}, "torch": {"min": 1, "max": 1}}
+    assert door.ask("POST", "/api/guest/report", {**REPORT, "lenses": [lens], "lens": "1", "spans": spans}, token)[0] == 200
+    told = next(one for one in app.get("/api/kit")["guests"].values() if one["lenses"])
+    assert [one["label"] for one in told["lenses"]] == ["Reargpj.exe"]
+    assert set(told["spans"]) == {"brightness"}

@@ -11,7 +11,7 @@ from cartouche.core.plates.model import Role
 from cartouche.store.files import File
 from cartouche.store.kits import Device, Kit
 from cartouche.web.guests.reports import Control, Lens, Number, Span
-from cartouche.web.schemas import Asked, Id, Name
+from cartouche.web.schemas import Asked, Id, Label, Name
 
 RigId = Literal[
     "arm-own-side", "arm-far-side", "shelf", "tripod", "gooseneck", "in-hand", "clip-mirror", "tablet-mirror", "at-face", "as-it-is"
@@ -95,11 +95,11 @@ class NewDevice(Asked):
 
     kind: Literal["camera", "window", "stream"] = "camera"
     source: Source
-    label: Annotated[str, Field(max_length=200)] = ""
+    label: Label = ""
     name: Name
     rig: RigId
     serves: Role | None = None
-    microphone: Annotated[str, Field(max_length=200)] = ""
+    microphone: Label = ""
     max_width: Pixels | None = None
     max_height: Pixels | None = None
     whole_screen: bool = False
@@ -110,8 +110,8 @@ class DeviceChange(Asked):
     rig: RigId | None = None
     serves: Role | Literal["nothing"] | None = None
     source: Source | None = None
-    label: Annotated[str, Field(max_length=200)] | None = None
-    microphone: Annotated[str, Field(max_length=200)] | None = None
+    label: Label | None = None
+    microphone: Label | None = None
     max_width: Pixels | None = None
     max_height: Pixels | None = None
 
@@ -200,7 +200,7 @@ class CameraHere(Asked):
     """A camera that the browser sees now."""
 
     source: Annotated[str, Field(max_length=256)]
-    label: Annotated[str, Field(max_length=200)] = ""
+    label: Label = ""
     max_width: Pixels | None = None
     max_height: Pixels | None = None
 

@@ -1,9 +1,11 @@
 """What the interface says and takes. The core's own values are used as they are."""
 
+from collections.abc import Callable
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
+from cartouche.core.kit.naming import plain, unturned
 from cartouche.core.plates.model import Grade, Plate, Rect
 from cartouche.core.straighten.chain import Chain
 from cartouche.core.straighten.tone import LightVerdict
@@ -13,7 +15,13 @@ from cartouche.store.kits import Device
 from cartouche.store.lessons import Lesson
 from cartouche.web.ears_view import LearnersView
 
-Name = Annotated[str, Field(min_length=1, max_length=60, pattern=r"^[^\s\x00-\x1f\x7f][^\x00-\x1f\x7f]*$")]
+
+def _texts(work: Callable[[str], str]) -> BeforeValidator:
+    return BeforeValidator(lambda value: work(value) if isinstance(value, str) else value)
+
+
+Name = Annotated[str, Field(min_length=1, max_length=60, pattern=r"^[^\s\x00-\x1f\x7f][^\x00-\x1f\x7f]*$"), _texts(unturned)]
+Label = Annotated[str, Field(max_length=200), _texts(plain)]  # as a device or a guest spells it: cleaned, not refused
 Id = Annotated[str, Field(min_length=1, max_length=64, pattern=r"^[\w.:-]+$")]
 CardPaperName = Literal["A4", "Letter"]
 PaperName = Literal["A3", "A4", "A5", "A6", "Letter", "Legal"]

@@ -21,7 +21,7 @@ from cartouche.web.guests.first_word import first_word
 from cartouche.web.guests.watch import Book
 from cartouche.web.ink_in import Change, change, take_ink
 from cartouche.web.pictures_in import UNKNOWN
-from cartouche.web.schemas import Asked
+from cartouche.web.schemas import Asked, Name
 from cartouche.web.state import AppState
 from cartouche.web.teach_schemas import ActionAsked, ToolsView
 from cartouche.web.tools_view import tools_view
@@ -36,7 +36,7 @@ router = APIRouter(prefix="/api/remote")
 
 class RemoteEntering(Asked):
     code: Annotated[str, Field(min_length=1, max_length=24)]
-    name: Annotated[str, Field(min_length=1, max_length=60)] = "Remote"
+    name: Name = "Remote"
 
 
 class RemoteEntered(BaseModel):

@@ -2,14 +2,13 @@
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, field_validator
 
 from cartouche.core.kit.health import Battery
-from cartouche.web.schemas import Asked
+from cartouche.web.schemas import Asked, Label
 
 Share = Annotated[float, Field(ge=0, le=1)]
 Number = Annotated[float, Field(ge=-1e9, le=1e9)]
-Text = Annotated[str, Field(max_length=200)]
 
 Control = Literal["zoom", "focusDistance", "exposureCompensation", "exposureTime", "torch", "brightness"]
 
@@ -24,7 +23,7 @@ class Span(Asked):
 
 class Lens(Asked):
     id: Annotated[str, Field(max_length=256)]
-    label: Text
+    label: Label
     facing: Literal["rear", "front"] | None
 
 
@@ -53,6 +52,12 @@ class Report(Asked):
     max_height: Annotated[int, Field(ge=1, le=20000)] | None = None
     path_ms: Annotated[float, Field(ge=0, le=10_000)] | None = None
     done: Annotated[int, Field(ge=0)] = 0  # number of the last orders carried out
+
+    @field_validator("spans")
+    @classmethod
+    def _with_a_room(cls, spans: dict[Control, Span]) -> dict[Control, Span]:
+        """A control that says nonsense of itself is left out: the rest of the report counts."""
+        return {name: span for name, span in spans.items() if span.min < span.max}
 
 
 class Orders(Asked):

@@ -17,7 +17,7 @@ from cartouche.store.watchers import Watcher
 from cartouche.web.guests.book import Guests
 from cartouche.web.guests.errors import NotAWatcher
 from cartouche.web.guests.near import near
-from cartouche.web.schemas import Asked
+from cartouche.web.schemas import Asked, Name
 
 PAGE = "watch.html"
 BOUNDARY = "cartouche-picture"
@@ -29,7 +29,7 @@ router = APIRouter()
 
 class WatcherEntering(Asked):
     code: Annotated[str, Field(min_length=1, max_length=24)]
-    name: Annotated[str, Field(min_length=1, max_length=60)] = "Board"
+    name: Name = "Board"
 
 
 class WatcherEntered(Asked):
