@@ -144,9 +144,8 @@ async def _hello(socket: WebSocket) -> Hello | None:
 
 async def _close(socket: WebSocket, code: int, why: str) -> None:
     try:
-        with contextlib.suppress(WebSocketDisconnect):  # it has gone meanwhile
         await socket.close(code, why[:110])
-    except RuntimeError:  # gone by itself
+    except (RuntimeError, WebSocketDisconnect):  # gone by itself
         return
 
 
