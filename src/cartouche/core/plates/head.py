@@ -74,7 +74,7 @@ def on_canvas(head: Head, matrix: Matrix, feed: Size, canvas: Size) -> Head:
 
 
 class HeadFollower:
-    """Of one face. Time is passed in, seconds."""
+    """Of one face. Seconds are passed in."""
 
     def __init__(self) -> None:
         self._heads: list[Head] = []
