@@ -55,7 +55,8 @@ const name = computed(() => `${props.lesson.title} ${props.lesson.class_name}`)
 li.card {
   display: flex;
   align-items: center;
-  gap: 16px;
+  flex-wrap: wrap;
+  gap: 8px 16px;
   padding: 14px 18px;
 }
 li.open {
@@ -71,7 +72,7 @@ li.open {
   min-width: 84px;
 }
 .what {
-  flex: 1;
+  flex: 1 1 240px;
   min-width: 0;
   overflow-wrap: anywhere;
 }

@@ -192,6 +192,7 @@ async function take(event: Event) {
   display: flex;
   justify-content: space-between;
   align-items: center;
+  flex-wrap: wrap;
   gap: 8px;
 }
 .head {

@@ -175,4 +175,21 @@ nav a.on {
     padding: 0 7px;
   }
 }
+@media (max-width: 900px) {
+  header {
+    height: auto;
+    flex-wrap: wrap;
+    justify-content: space-between;
+    padding: 6px 12px;
+  }
+  nav {
+    order: 1;
+    flex: 0 0 100%;
+    flex-wrap: wrap;
+    margin: 0;
+  }
+  nav a {
+    min-height: 32px;
+  }
+}
 </style>

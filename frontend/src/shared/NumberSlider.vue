@@ -1,12 +1,31 @@
 <script setup lang="ts">
+import { useTimeoutFn } from '@vueuse/core'
 import { Slider } from 'ant-design-vue'
+import { ref, watch } from 'vue'
 
-defineProps<{ label: string; value: number; min: number; max: number; step?: number; shown: string }>()
+const ANSWERED_WITHIN_MS = 1500 // then what it was moved to is not what is in force
+
+const props = defineProps<{
+  label: string
+  value: number
+  min: number
+  max: number
+  step?: number
+  shown: string
+}>()
 const emit = defineEmits<{ change: [value: number, settled: boolean] }>()
 let moved: number | null = null // by key the slider says twice that it has settled, the second time on the old value
+const asked = ref<number | null>(null) // until the answer comes, so that the next press counts from it
+const { start } = useTimeoutFn(() => (asked.value = null), ANSWERED_WITHIN_MS, { immediate: false })
+watch(
+  () => props.value,
+  () => (asked.value = null),
+)
 
 function move(next: number) {
   moved = next
+  asked.value = next
+  start()
   emit('change', next, false)
 }
 function settle() {
@@ -19,7 +38,7 @@ function settle() {
   <div class="number-slider">
     <span>{{ label }}</span>
     <Slider
-      :value="value"
+      :value="asked ?? value"
       :min="min"
       :max="max"
       :step="step ?? 1"

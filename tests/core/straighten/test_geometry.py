@@ -97,5 +97,9 @@ def test_a_keystone_that_no_page_has_is_followed_as_far_as_it_goes() -> None:
         check_quadrilateral(reached)
         assert np.sign(keystone(reached).vertical - keystone(corners).vertical) == np.sign(wanted.vertical - keystone(corners).vertical)
     end = nearest_keystone(corners, Keystone(60, 0))
-    assert keystone(nearest_keystone(end, Keystone(60, 60))).horizontal > keystone(end).horizontal, "a limit that moves, no refusal"
+    held = keystone(end).vertical
+    for horizontal in (8, 16, 30, -30):
+        reached = keystone(nearest_keystone(end, Keystone(held, horizontal)))
+        assert reached.horizontal == pytest.approx(horizontal), "the slant that is moved goes on, the other gives way"
+        assert 0 < reached.vertical <= held + 1e-9
     assert np.array_equal(nearest_keystone(corners, Keystone(50, 50), lambda _: False), corners)

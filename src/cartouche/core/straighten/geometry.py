@@ -142,26 +142,34 @@ def keystone(corners: Corners) -> Keystone:
 
 
 def nearest_keystone(corners: Corners, wanted: Keystone, allowed: Callable[[Corners], bool] = lambda _: True) -> Corners:
-    """As far towards the wanted keystone as the corners go: the wanted one, or the last on the way to it that is a page.
+    """As far towards the wanted keystone as the corners go; where both numbers do not go together, the one that was not changed gives way.
 
     corners: (4, 2) float64 px, a convex quadrilateral.  allowed: whether corners may be used.  Returns (4, 2).
     """
-    start = keystone(corners)
-    reached, low, high = corners, 0.0, 1.0
-    for step in range(KEYSTONE_STEPS):
-        share = 1.0 if step == 0 else (low + high) / 2
-        between = Keystone(*(a + share * (b - a) for a, b in zip(start, wanted, strict=True)))
+
+    def moved(to: Keystone) -> Corners | None:
         try:
-            moved = with_keystone(corners, between)
+            there = with_keystone(corners, to)
         except DegenerateCorners:
-            moved = None
-        if moved is not None and allowed(moved):
-            reached, low = moved, share
-            if step == 0:
-                break
-        else:
+            return None
+        return there if allowed(there) else None
+
+    start = keystone(corners)
+    if (whole := moved(wanted)) is not None:
+        return whole
+    led_vertical = abs(wanted.vertical - start.vertical) > abs(wanted.horizontal - start.horizontal)
+    alone = Keystone(wanted.vertical, 0.0) if led_vertical else Keystone(0.0, wanted.horizontal)
+    if moved(alone) is not None:
+        start = alone
+    reached, low, high = moved(start), 0.0, 1.0
+    for _ in range(KEYSTONE_STEPS):
+        share = (low + high) / 2
+        between = moved(Keystone(*(a + share * (b - a) for a, b in zip(start, wanted, strict=True))))
+        if between is None:
             high = share
-    return reached
+        else:
+            reached, low = between, share
+    return corners if reached is None else reached
 
 
 def with_keystone(corners: Corners, wanted: Keystone) -> Corners:
