@@ -20,6 +20,7 @@ from cartouche.live.worker import Worker
 EAR = "learners"
 MAX_WAITING = 250  # blocks: five seconds of a machine that is held up
 SAME_S = 0.01
+SAME_TIMES = 7  # windows: the first and the last have no sound in common
 OFFSETS = 20  # pictures come unevenly; the middle one of so many is told
 LOOKED_FOR_S = 3.0  # nobody has asked for so long: the call need not make sound
 
@@ -51,7 +52,7 @@ class CallSound:
         self._howl, self._for_howl = howl.Howl(), deque[NDArray[np.int16]]()
         self._taken = 0
         self._sound_s = 0.0
-        self._judged_s, self._apart = float("-inf"), tuple[float | None, ...]()
+        self._judged_s, self._apart = float("-inf"), deque[float | None](maxlen=SAME_TIMES)
         self._offsets: deque[float] = deque(maxlen=OFFSETS)
         self._running = False
         self._waiting: deque[tuple[NDArray[np.int16], float]] = deque(maxlen=MAX_WAITING)
@@ -95,7 +96,7 @@ class CallSound:
         samples = ear.newest(5 * RATE)
         if ear.judged_s != self._judged_s:
             self._judged_s = ear.judged_s
-            self._apart = (*self._apart[-1:], apart_s(samples))
+            self._apart.append(apart_s(samples))
         if picture_s is not None:
             self._offsets.append(self._sound_s - picture_s)
         offset_s = float(np.median(self._offsets)) if picture_s is not None else None
@@ -103,9 +104,10 @@ class CallSound:
 
     def _steady_apart(self) -> float | None:
         """A voice that comes twice does so by the same time in every second; what chance finds does not."""
-        if len(self._apart) < 2 or self._apart[0] is None or self._apart[1] is None:
+        found = [apart for apart in self._apart if apart is not None]
+        if len(found) < SAME_TIMES or max(found) - min(found) > SAME_S:
             return None
-        return self._apart[1] if abs(self._apart[1] - self._apart[0]) < SAME_S else None
+        return found[-1]
 
     def _take(self, block: NDArray[np.int16], captured_s: float) -> None:
         """On the mixer's thread, which has more to do: what a call makes of it is worked out on our own."""
