@@ -119,6 +119,18 @@ def test_the_teacher_chooses_the_lens_and_opens_the_microphone(phone: Page, app:
     assert arrives(app)
 
 
+def test_its_line_is_measured_and_told_before_the_lesson(page: Page, phone: Page, app: Application) -> None:
+    phone.goto(invite(app)["link"])
+
+    def network() -> dict[str, Any]:
+        return next((one for one in app.get("/api/ready")["checks"] if one["id"] == "page-network"), {})
+
+    eventually(lambda: re.fullmatch(r"\d+ ms, \d+\.\d% lost, \d+\.\d Mbit/s", network().get("value", "")), SECONDS)
+    page.goto("/ready")
+    expect(page.get_by_text("Network to Old phone")).to_be_visible()
+    expect(page.get_by_text(re.compile(r"at most 250 ms and 3% lost"))).to_be_visible()
+
+
 def test_its_microphone_stands_among_the_others_and_one_key_closes_it(page: Page, phone: Page, app: Application) -> None:
     phone.goto(invite(app)["link"])
     eventually(lambda: (guest(app).get("told") or {}).get("microphone") == "off", SECONDS)

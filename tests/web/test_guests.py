@@ -137,6 +137,8 @@ def test_a_token_tells_and_hears(app: Application, door: Door, token: str) -> No
         {"phase": "sending", "settings": {"shutter": 1}},
         {"phase": "sending", "spans": {"zoom": {"min": "a", "max": 1}}},
         {"phase": "sending", "path_ms": -1},
+        {"phase": "sending", "lost": 1.5},
+        {"phase": "sending", "kbit_s": -3},
         {"phase": "sending", "more": 1},
         [],
     ],

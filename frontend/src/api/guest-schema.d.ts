@@ -531,7 +531,7 @@ export interface components {
         };
         /**
          * Report
-         * @description phase: what the page is doing.  path_ms: encoding, sending and half the round trip, as the phone measures them.
+         * @description phase: what the page is doing.  path_ms to starved: its line to this computer, as in `core.watch.facts.Connection`.
          */
         Report: {
             /**
@@ -586,6 +586,15 @@ export interface components {
             max_height?: number | null;
             /** Path Ms */
             path_ms?: number | null;
+            /** Lost */
+            lost?: number | null;
+            /** Kbit S */
+            kbit_s?: number | null;
+            /**
+             * Starved
+             * @default false
+             */
+            starved: boolean;
             /**
              * Done
              * @default 0

@@ -2,6 +2,7 @@ import { Publisher } from '@/shared/publisher'
 import type { Prefers } from '@/shared/pace'
 import { SoundSender } from '@/sound/sender'
 import { Refused, offer, token } from './client'
+import { LineMeter, NOT_TOLD, type Line } from './line'
 
 const CONNECTS_WITHIN_MS = 4000
 const GATHERS_WITHIN_MS = 1500
@@ -11,8 +12,7 @@ export interface Sender {
   transport: 'webrtc' | 'websocket'
   rest: (resting: boolean) => void
   prefer: (prefers: Prefers) => void
-  /** Encoding, sending and half the round trip; null while not known. */
-  pathMs: () => Promise<number | null>
+  line: () => Promise<Line>
   broken: () => boolean
   close: () => void
 }
@@ -79,9 +79,10 @@ class RtcSender implements Sender {
   private resting = false
   private prefers: Prefers = 'sharp'
   private applied: Promise<void> = Promise.resolve()
+  private readonly measured = new LineMeter()
 
   constructor(
-    private readonly line: RTCPeerConnection,
+    private readonly connection: RTCPeerConnection,
     private readonly sender: RTCRtpSender,
     private readonly track: MediaStreamTrack,
   ) {}
@@ -109,28 +110,16 @@ class RtcSender implements Sender {
       .catch(() => {})
   }
 
-  async pathMs() {
-    let encode = 0
-    let away = 0
-    let trip: number | null = null
-    for (const one of (await this.line.getStats()).values()) {
-      if (one.type === 'outbound-rtp' && one.kind === 'video' && one.framesEncoded) {
-        encode = (1000 * (one.totalEncodeTime ?? 0)) / one.framesEncoded
-        away = (1000 * (one.totalPacketSendDelay ?? 0)) / Math.max(1, one.packetsSent ?? 1)
-      }
-      if (one.type === 'candidate-pair' && one.nominated && one.currentRoundTripTime !== undefined) {
-        trip = 500 * one.currentRoundTripTime
-      }
-    }
-    return trip === null ? null : encode + away + trip
+  async line() {
+    return this.measured.from((await this.connection.getStats()).values())
   }
 
   broken() {
-    return ['failed', 'disconnected', 'closed'].includes(this.line.connectionState)
+    return ['failed', 'disconnected', 'closed'].includes(this.connection.connectionState)
   }
 
   close() {
-    this.line.close()
+    this.connection.close()
   }
 }
 
@@ -154,7 +143,7 @@ function bySocket(stream: MediaStream, prefers: Prefers): Sender {
     transport: 'websocket',
     rest: (resting) => publisher.rest(resting),
     prefer: (next) => publisher.prefer(next),
-    pathMs: async () => null, // each picture carries its own age
+    line: async () => NOT_TOLD, // each picture carries its own age
     broken: () => broken,
     close: () => {
       for (const sound of sounds) sound.leave()

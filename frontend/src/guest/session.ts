@@ -1,6 +1,7 @@
 import { onScopeDispose, reactive, ref, shallowRef } from 'vue'
 import * as lens from '@/shared/lens'
 import { usePhoneCamera, usePhoneMicrophone } from './camera'
+import { NOT_TOLD } from './line'
 import { Refused, enter, leave, report, sentenceOf, token, type GuestState, type Report } from './client'
 import { Awake, battery } from './phone'
 import { send, type Sender } from './sender'
@@ -90,7 +91,7 @@ export function useSession() {
       microphone: microphone.state.value,
       awake: awake.state,
       ...camera.largest(),
-      path_ms: (await sender?.pathMs()) ?? null,
+      ...((await sender?.line()) ?? NOT_TOLD),
       done,
     }
   }

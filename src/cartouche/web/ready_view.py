@@ -9,6 +9,7 @@ from cartouche.core.lessons.timetable import minutes_until
 from cartouche.core.watch.facts import (
     AudienceFacts,
     ComputerFacts,
+    Connection,
     DeviceFacts,
     Facts,
     LessonFacts,
@@ -123,7 +124,7 @@ def _device(state: AppState, book: Guests, role: Role, device: Device) -> Device
         battery=known.battery if known else None,
         facing=known.facing if known else None,
         awake=awake,
-        path_ms=report.path_ms if report else None,
+        connection=report.connection() if report else Connection(),
     )
 
 

@@ -9,6 +9,7 @@ from cartouche.core.watch.facing import FaceLook
 from cartouche.core.watch.facts import (
     AudienceFacts,
     ComputerFacts,
+    Connection,
     DeviceFacts,
     Facts,
     LessonFacts,
@@ -20,7 +21,7 @@ from cartouche.core.watch.facts import (
 
 DESK = DeviceFacts("desk", "Desk camera", "page", "live", fps=30, delay_ms=30)
 FACE = DeviceFacts("face", "Face", "face", "live", fps=30, delay_ms=40)
-PHONE = replace(DESK, is_phone=True, battery=Battery(0.9, False), facing="rear", awake=True, path_ms=40.0)
+PHONE = replace(DESK, is_phone=True, battery=Battery(0.9, False), facing="rear", awake=True, connection=Connection(40.0, 0.001, 2100.0))
 LAPEL = MicrophoneFacts("lapel", "Lapel", "well", "Your voice comes in well.", True, -20.0)
 PAGE = PageFacts(FirstLook("holds", "Straight."), True, 0.0, 10.0, (AudienceFacts("Laptop, pinned", True, True, 8),), 0.02)
 WELL = Facts(
@@ -39,7 +40,7 @@ def with_device(**changes: Any) -> Facts:
     return replace(WELL, devices=(replace(PHONE if PHONE_ONLY & changes.keys() else DESK, **changes), FACE))
 
 
-PHONE_ONLY = {"battery", "facing", "awake", "path_ms"}
+PHONE_ONLY = {"battery", "facing", "awake", "connection"}
 
 
 def with_part(part: str, **changes: Any) -> Facts:

@@ -7,7 +7,7 @@ import pytest
 from cartouche.core.kit.health import Battery
 from cartouche.core.reading.first_look import FirstLook
 from cartouche.core.watch.facing import FaceLook
-from cartouche.core.watch.facts import AudienceFacts, ComputerFacts, Facts, LessonFacts, SoundFacts
+from cartouche.core.watch.facts import AudienceFacts, ComputerFacts, Connection, Facts, LessonFacts, SoundFacts
 from cartouche.core.watch.readiness import Check, readiness, summary
 from tests.core.watch.ready_facts import DESK, FACE, LAPEL, PAGE, PHONE, WELL, with_device, with_part
 
@@ -37,7 +37,9 @@ FAULTS = [
     (with_device(delay_ms=2000.0), "page-live", "look", "kit"),
     (with_device(battery=Battery(0.08, False)), "page-battery", "wrong", ""),
     (with_device(awake=False), "page-awake", "look", ""),
-    (with_device(path_ms=600.0), "page-network", "look", ""),
+    (with_device(connection=Connection(path_ms=600.0)), "page-network", "look", ""),
+    (with_device(connection=Connection(40.0, lost=0.08)), "page-network", "look", ""),
+    (with_device(connection=Connection(40.0, 0.0, 300.0, starved=True)), "page-network", "look", ""),
     (replace(with_part("page", shows_person=0.4), face=NOBODY), "meant", "wrong", "swap"),
     (replace(WELL, face=NOBODY), "face", "look", ""),
     (replace(WELL, face=FaceLook(0.2, 60.0, 200.0, 0.0, 0.5)), "face", "look", ""),
@@ -91,7 +93,7 @@ UNKNOWN = [
     (replace(WELL, face=None), "meant"),
     (replace(WELL, devices=(replace(PHONE, battery=None), FACE)), "page-battery"),
     (replace(WELL, devices=(replace(PHONE, awake=None), FACE)), "page-awake"),
-    (replace(WELL, devices=(replace(PHONE, path_ms=None), FACE)), "page-network"),
+    (replace(WELL, devices=(replace(PHONE, connection=Connection(kbit_s=900.0)), FACE)), "page-network"),
     (with_part("page", audiences=(AudienceFacts("Laptop", True, None, None),), asks_pt=None), "reads-0"),
     (replace(WELL, sound=SoundFacts((), 0, None)), "microphone"),
     (replace(WELL, sound=SoundFacts((), 0, None)), "loop"),

@@ -6,7 +6,7 @@ import pytest
 
 from cartouche.core.kit.health import Battery
 from cartouche.core.reading.first_look import FirstLook
-from cartouche.core.watch.facts import AudienceFacts, Facts, SoundFacts
+from cartouche.core.watch.facts import AudienceFacts, Connection, Facts, SoundFacts
 from cartouche.core.watch.symptoms import SYMPTOMS, symptom_named
 from cartouche.core.watch.walk import Step, Symptom, report, walk
 from tests.core.watch.ready_facts import LAPEL, WELL, with_device, with_part
@@ -85,7 +85,8 @@ REACHED = [
     ("too-small", with_part("way", says="The outgoing window is small."), "window"),
     ("lags", with_device(delay_ms=2000.0), "late"),
     ("lags", with_device(fps=6.0), "slow"),
-    ("lags", with_device(path_ms=600.0), "far"),
+    ("lags", with_device(connection=Connection(path_ms=600.0)), "far"),
+    ("lags", with_device(connection=Connection(40.0, lost=0.08)), "far"),
     ("lags", with_part("computer", busy=0.97), "busy"),
     ("lags", with_part("computer", throttled=True), "hot"),
     ("lags", with_part("way", fps=9.0), "few"),

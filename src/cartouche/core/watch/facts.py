@@ -12,11 +12,25 @@ Role = Literal["page", "face"]
 
 
 @dataclass(frozen=True)
+class Connection:
+    """A phone's line to this computer, as the phone measures it.
+
+    path_ms: encoding, sending and half the round trip.  lost: share of packets, 0-1.  kbit_s: what it sends.  None: not told.
+    starved: its encoder holds back because the network does not carry more.
+    """
+
+    path_ms: float | None = None
+    lost: float | None = None
+    kbit_s: float | None = None
+    starved: bool = False
+
+
+@dataclass(frozen=True)
 class DeviceFacts:
     """One device that serves. sentence: what it says itself.  awake: whether a phone stays awake.  is_phone: a phone or tablet.
 
-    path_ms: how long a phone's pictures are on their way, by its own measure.  paced: it should give so many pictures as it says; a
-    page from a file does not.  out_fps: as many pictures a second should go out of Cartouche.
+    paced: it should give so many pictures as it says; a page from a file does not.  out_fps: as many pictures a second should go out
+    of Cartouche.
     """
 
     id: str
@@ -32,7 +46,7 @@ class DeviceFacts:
     battery: Battery | None = None
     facing: Facing | None = None
     awake: bool | None = None
-    path_ms: float | None = None
+    connection: Connection = Connection()
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,7 @@ In the order of the light and then of the sound. What could not be measured says
 from collections.abc import Callable, Iterator
 from typing import Literal, NamedTuple
 
-from cartouche.core.watch.facts import DeviceFacts, Facts, Role
+from cartouche.core.watch.facts import Connection, DeviceFacts, Facts, Role
 from cartouche.core.watch.signal import AWAY, USABLE
 
 Verdict = Literal["holds", "look", "wrong", "unknown"]
@@ -35,6 +35,7 @@ class Check(NamedTuple):
 MIN_FED_SHARE = 0.6  # of the pictures that go out a second, 18 of 30: below, writing jumps and lips do not fit words
 MAX_DELAY_MS = 400.0  # hand and picture fall apart: later than that the writer looks at the screen and waits
 MAX_PATH_MS = 250.0
+MAX_LOST = 0.03  # of a phone's packets: above it an H.264 picture breaks or waits several times a minute
 DRAIN_PER_MINUTE = 0.2 / 30  # a phone that sends video loses a fifth in half an hour
 RESERVE = 0.05  # of a battery: below it phones switch their cameras off
 MAX_COVERED = 0.02  # of all writing on the page
@@ -150,13 +151,34 @@ def _phone(device: DeviceFacts, minutes: int) -> Iterator[Check]:
         yield Check(f"{device.serves}-awake", title, "holds", "yes", limit, "It keeps its screen on.")
     else:
         yield Check(f"{device.serves}-awake", title, "look", "no", limit, "Its screen may lock: set the phone’s screen lock to never.")
-    title, limit = f"Network to {device.name}", f"at most {MAX_PATH_MS:.0f} ms"
-    if device.path_ms is None:
-        yield Check(f"{device.serves}-network", title, "unknown", "", limit, "It has told nothing of its connection yet.")
-    else:
-        good = device.path_ms <= MAX_PATH_MS
-        says = "Quick enough." if good else "The Wi-Fi is slow: bring phone and computer closer to the router."
-        yield Check(f"{device.serves}-network", title, "holds" if good else "look", f"{device.path_ms:.0f} ms", limit, says)
+    yield _network(device)
+
+
+def network_trouble(line: Connection) -> str | None:
+    """What is wrong with a phone's line, in a sentence; None where nothing measured is."""
+    if line.path_ms is not None and line.path_ms > MAX_PATH_MS:
+        return "The Wi-Fi is slow: bring phone and computer closer to the router."
+    if line.lost is not None and line.lost > MAX_LOST:
+        return "The Wi-Fi loses too much of the picture: bring the phone closer to the router."
+    if line.starved:
+        return "The Wi-Fi carries too little for a sharp picture: bring the phone closer to the router, or let others off it."
+    return None
+
+
+def _network(device: DeviceFacts) -> Check:
+    line = device.connection
+    parts = [
+        f"{line.path_ms:.0f} ms" if line.path_ms is not None else "",
+        f"{line.lost:.1%} lost" if line.lost is not None else "",
+        f"{line.kbit_s / 1000:.1f} Mbit/s" if line.kbit_s is not None else "",
+    ]
+    id_, title, value = f"{device.serves}-network", f"Network to {device.name}", ", ".join(part for part in parts if part)
+    limit = f"at most {MAX_PATH_MS:.0f} ms and {MAX_LOST:.0%} lost"
+    if (trouble := network_trouble(line)) is not None:
+        return Check(id_, title, "look", value, limit, trouble)
+    if line.path_ms is None and line.lost is None:
+        return Check(id_, title, "unknown", value, limit, "It has told nothing of its connection yet.")
+    return Check(id_, title, "holds", value, limit, "Quick enough.")
 
 
 def _meant(facts: Facts) -> Iterator[Check]:

@@ -7,9 +7,9 @@ from cartouche.core.watch.readiness import (
     LATE_MS,
     MAX_BUSY,
     MAX_DELAY_MS,
-    MAX_PATH_MS,
     MIN_FED_SHARE,
     MIN_OUT_SHARE,
+    network_trouble,
 )
 from cartouche.core.watch.signal import AWAY
 from cartouche.core.watch.walk import Cause, Choice, Question, Symptom
@@ -113,7 +113,7 @@ def is_slow(device: DeviceFacts) -> bool:
 
 
 def is_far(device: DeviceFacts) -> bool:
-    return device.path_ms is not None and device.path_ms > MAX_PATH_MS
+    return network_trouble(device.connection) is not None
 
 
 def is_weak(device: DeviceFacts) -> bool:
@@ -269,7 +269,9 @@ LAGS = Symptom(
         Cause("late", "Choose Quick for it under Kit, or bring it closer to the router.", "kit", _either(is_late),
               found=lambda facts: next((f"“{d.name}” comes {d.delay_ms:.0f} ms late." for d in facts.devices if is_late(d)), ""),
               ruled_out="No camera comes late."),
-        Cause("far", "Bring phone and computer closer to the router.", "", _either(is_far), ruled_out="The way from the phone is short."),
+        Cause("far", "", "", _either(is_far),
+              found=lambda facts: next((says for d in facts.devices if (says := network_trouble(d.connection))), ""),
+              ruled_out="The way from the phone is short."),
         Cause("slow", "Choose Quick for it under Kit, and give it more light.", "kit", _either(is_slow),
               found=lambda facts: next((f"“{d.name}” gives {d.fps:.0f} pictures a second." for d in facts.devices if is_slow(d)), ""),
               ruled_out="The cameras give enough pictures."),

@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field, field_validator
 
 from cartouche.core.kit.health import Battery
+from cartouche.core.watch.facts import Connection
 from cartouche.web.schemas import Asked, Label
 
 Share = Annotated[float, Field(ge=0, le=1)]
@@ -36,7 +37,7 @@ class BatteryReport(Asked):
 
 
 class Report(Asked):
-    """phase: what the page is doing.  path_ms: encoding, sending and half the round trip, as the phone measures them."""
+    """phase: what the page is doing.  path_ms to starved: its line to this computer, as in `core.watch.facts.Connection`."""
 
     phase: Literal["asking", "denied", "busy", "none", "sending", "resting"]
     transport: Literal["webrtc", "websocket"] | None = None
@@ -51,7 +52,13 @@ class Report(Asked):
     max_width: Annotated[int, Field(ge=1, le=20000)] | None = None
     max_height: Annotated[int, Field(ge=1, le=20000)] | None = None
     path_ms: Annotated[float, Field(ge=0, le=10_000)] | None = None
+    lost: Annotated[float, Field(ge=0, le=1)] | None = None
+    kbit_s: Annotated[float, Field(ge=0, le=1_000_000)] | None = None
+    starved: bool = False
     done: Annotated[int, Field(ge=0)] = 0  # number of the last orders carried out
+
+    def connection(self) -> Connection:
+        return Connection(self.path_ms, self.lost, self.kbit_s, self.starved)
 
     @field_validator("spans")
     @classmethod

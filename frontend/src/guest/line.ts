@@ -1,0 +1,53 @@
+import type { Report } from './client'
+
+export type Line = Pick<Report, 'path_ms' | 'lost' | 'kbit_s' | 'starved'>
+
+export const NOT_TOLD: Line = { path_ms: null, lost: null, kbit_s: null, starved: false }
+const OVER_MS = 5000 // a share of fewer packets says nothing
+const KEPT_MS = 10_000
+
+interface Counted {
+  at: number
+  bytes: number
+  packets: number
+  lost: number | null
+}
+
+/** A connection's counters, which only grow, as what holds just now. Terms: W3C, Identifiers for WebRTC's Statistics API. */
+export class LineMeter {
+  private counted: Counted[] = []
+
+  from(stats: Iterable<RTCStats>): Line {
+    const all = [...stats] as (RTCStats & Record<string, never>)[]
+    const video = all.find((one) => one.type === 'outbound-rtp' && one.kind === 'video')
+    const there = all.find((one) => one.type === 'remote-inbound-rtp' && one.kind === 'video')
+    const pair = all.find((one) => one.type === 'candidate-pair' && one.nominated)
+    if (!video) return NOT_TOLD
+    const sent = Math.max(1, video.packetsSent ?? 1)
+    const trip: number | undefined = pair?.currentRoundTripTime
+    const encode = (1000 * (video.totalEncodeTime ?? 0)) / Math.max(1, video.framesEncoded ?? 1)
+    const away = (1000 * (video.totalPacketSendDelay ?? 0)) / sent
+    return {
+      path_ms: trip === undefined ? null : encode + away + 500 * trip,
+      starved: video.qualityLimitationReason === 'bandwidth',
+      ...this.lately({
+        at: video.timestamp,
+        bytes: video.bytesSent ?? 0,
+        packets: video.packetsSent ?? 0,
+        lost: there?.packetsLost ?? null,
+      }),
+    }
+  }
+
+  private lately(now: Counted): Pick<Line, 'lost' | 'kbit_s'> {
+    this.counted = [...this.counted.filter((one) => now.at - one.at <= KEPT_MS), now]
+    const before = this.counted[0]!
+    if (now.at - before.at < OVER_MS) return { lost: null, kbit_s: null }
+    const packets = now.packets - before.packets
+    const lost = now.lost === null || before.lost === null ? null : now.lost - before.lost
+    return {
+      lost: lost === null || !packets ? null : Math.min(1, Math.max(0, lost / packets)),
+      kbit_s: (8 * (now.bytes - before.bytes)) / (now.at - before.at),
+    }
+  }
+}

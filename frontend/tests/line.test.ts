@@ -1,0 +1,42 @@
+import { describe, expect, it } from 'vitest'
+import { LineMeter, NOT_TOLD } from '@/guest/line'
+
+/** What a browser counts after so many seconds at 50 packets and 60 kB a second. */
+const counted = (s: number, lost: number, more: object = {}) =>
+  [
+    {
+      ...{
+        type: 'outbound-rtp',
+        kind: 'video',
+        id: 'a',
+        timestamp: 1000 * s,
+        packetsSent: 50 * s,
+        bytesSent: 60_000 * s,
+      },
+      ...{ framesEncoded: 30 * s, totalEncodeTime: 0.3 * s, totalPacketSendDelay: 0.1 * s },
+      ...more,
+    },
+    { type: 'remote-inbound-rtp', kind: 'video', id: 'b', timestamp: 1000 * s, packetsLost: lost },
+    { type: 'candidate-pair', nominated: true, id: 'c', timestamp: 1000 * s, currentRoundTripTime: 0.02 },
+  ] as RTCStats[]
+
+describe('a phone’s line', () => {
+  it('is not told before anything is sent', () => {
+    expect(new LineMeter().from([])).toEqual(NOT_TOLD)
+  })
+  it('tells the way at once, loss and rate once there is enough to count', () => {
+    const meter = new LineMeter()
+    expect(meter.from(counted(1, 0))).toEqual({ path_ms: 22, lost: null, kbit_s: null, starved: false })
+    meter.from(counted(2, 0))
+    expect(meter.from(counted(7, 15))).toEqual({ path_ms: 22, lost: 0.05, kbit_s: 480, starved: false })
+  })
+  it('forgets what was long ago', () => {
+    const meter = new LineMeter()
+    for (let s = 1; s < 20; s++) meter.from(counted(s, Math.min(s, 5) * 10))
+    expect(meter.from(counted(20, 50)).lost).toBe(0)
+  })
+  it('says when the network holds the encoder back', () => {
+    expect(new LineMeter().from(counted(1, 0, { qualityLimitationReason: 'bandwidth' })).starved).toBe(true)
+    expect(new LineMeter().from(counted(1, 0, { qualityLimitationReason: 'cpu' })).starved).toBe(false)
+  })
+})
