@@ -37,3 +37,24 @@ def test_zeros_and_clipping_are_counted() -> None:
     sine = (3 * np.sin(np.arange(48_000) / 50)).clip(-1, 1)
     assert clipped_share((sine * 12_000).astype(np.int16)) > 0.5
     assert clipped_share((np.sin(np.arange(48_000) / 50) * 12_000).astype(np.int16)) < 0.01
+
+
+def window(before: Case, case: Case, since_s: float) -> np.ndarray:
+    """Five seconds, the newest of which are another case."""
+    both = np.concatenate([microphone(before, 5.0, 8), microphone(case, since_s, 8)])
+    return both[-5 * RATE :]
+
+
+@pytest.mark.parametrize("case", ["shouting", "attenuated later", "hum", "hum under voice", "far away", "muted on the device"])
+def test_what_goes_wrong_while_one_speaks_is_told_within_two_and_a_half_seconds(case: Case) -> None:
+    samples = window("well", case, 2.4)
+    told = hearing(samples, spoken(samples))
+    assert told is not None
+    assert told.kind == TRUTH[case]
+
+
+def test_a_pause_and_what_is_well_again_are_no_fault() -> None:
+    for samples in (window("well", "quiet room", 2.4), microphone("well", 5.0, 11)):
+        told = hearing(samples, spoken(samples))
+        assert told is not None
+        assert told.kind == "well"

@@ -11,6 +11,8 @@ Kind = Literal["well", "too quiet", "too loud", "noise", "noisy", "hum", "nothin
 
 WINDOW_S = 5.0
 ENOUGH_S = 1.5  # with less nothing is said
+QUICK_S = 2.0
+QUICK: tuple[Kind, ...] = ("too loud", "hum", "too quiet")  # so short a time tells these for sure; noise is told by pauses, which are rarer
 SWITCHED_OFF_S = 1.0  # of zeros exactly: no microphone that is on gives them
 CLIPPED_SHARE = 0.0004  # of all samples, in runs at one extreme
 CLIPPED_RUN = 3
@@ -58,10 +60,20 @@ _SAYS: dict[Kind, str] = {
 def hearing(samples: NDArray[np.int16], voice: NDArray[np.float64]) -> Hearing | None:
     """samples: (n,) mono at RATE, the newest WINDOW_S or less.  voice: (m,) chances of speech, evenly over the samples.
 
+    What went well until now and does not any more is told by the newest QUICK_S alone, where they can tell.
     None where there is too little to say anything.
     """
     if samples.size < ENOUGH_S * RATE:
         return None
+    whole = _judged(samples, voice)
+    quick = int(QUICK_S * RATE)
+    if whole.kind != "well" or samples.size <= quick:
+        return whole
+    newest = _judged(samples[-quick:], voice[-max(1, round(voice.size * quick / samples.size)) :])
+    return newest if newest.kind in QUICK else whole
+
+
+def _judged(samples: NDArray[np.int16], voice: NDArray[np.float64]) -> Hearing:
     parts = powers(samples)
     floor = lufs(float(np.sort(parts)[: max(1, parts.size // 10)].mean()))
     speaks = (
