@@ -34,7 +34,7 @@ class Scene:
 
 @dataclass(frozen=True)
 class Wanted:
-    """What one scene shows besides its page."""
+    """What one scene shows besides its page. on_keyboard: the page lies on a laptop's keyboard."""
 
     paper: str
     desk: Kind
@@ -43,12 +43,13 @@ class Wanted:
     others: bool = False
     corner_out: bool = False
     keyboard: bool = False
+    on_keyboard: bool = False
     highlight: bool = False
     empty: bool = False
 
     @property
     def tags(self) -> tuple[str, ...]:
-        flags = ("hand", "curled", "others", "corner_out", "keyboard", "highlight", "empty")
+        flags = ("hand", "curled", "others", "corner_out", "keyboard", "on_keyboard", "highlight", "empty")
         return (f"paper_{self.paper}", f"desk_{self.desk}", *(flag for flag in flags if getattr(self, flag)))
 
 
@@ -139,6 +140,9 @@ def _taken(random: np.random.Generator, spec: Wanted, camera: Camera, lying: Lyi
             angle = random.uniform(0, 2 * np.pi)
             away = 0.72 * reach + 65
             lay(picture, fine, keyboard(), Lying(away * np.cos(angle), away * np.sin(angle), np.degrees(angle) + 90))
+        if spec.on_keyboard:
+            askew = float(random.choice([0, 90]) + random.normal(0, 8))
+            lay(picture, fine, keyboard(), Lying(random.uniform(-60, 60), random.uniform(-60, 60), lying.turn_deg + askew))
         if spec.others:
             for _ in range(2):
                 other = sheet("A4", False, Look("text", int(random.integers(2))))

@@ -9,9 +9,9 @@ from cartouche.bench.camera import Camera, Grain, Lying, Pose, photograph, true_
 from cartouche.bench.desks import desk
 from cartouche.bench.devices import DEVICES, settled
 from cartouche.bench.papers import contour_sheet
-from cartouche.bench.poses import scenes
+from cartouche.bench.poses import DESKS, PAPERS, Wanted, scenes, view
 from cartouche.core.pictures import Frame, Size, YuvColour, blank_frame
-from cartouche.core.straighten.finder import NotFound, confidence, evidence, find_page
+from cartouche.core.straighten.finder import Found, NotFound, confidence, evidence, find_page
 from cartouche.core.straighten.refine import Refined
 from cartouche.core.straighten.rough_quads import Rough
 from cartouche.models import page_nets
@@ -94,3 +94,14 @@ def test_however_far_a_side_moved_the_confidence_is_a_chance(moved: float) -> No
     quad = np.array([[0.0, 0], [9, 0], [9, 9], [0, 9]])
     told = confidence(evidence(Rough(quad, 0.0), Refined(quad, np.zeros(4), ()), moved, known=False))
     assert 0 <= told < 0.01
+
+
+def test_a_hand_on_a_page_on_a_keyboard_is_never_sure_and_wrong() -> None:
+    random = np.random.default_rng(77)
+    for number in range(18):
+        spec = Wanted(PAPERS[number % len(PAPERS)], DESKS[number % len(DESKS)], hand=True, on_keyboard=True)
+        scene = view(random, spec, Size(1920, 1080))
+        found = find_page(scene.frame, page_nets())
+        assert scene.corners is not None
+        if isinstance(found, Found) and found.confidence >= 0.95:
+            assert overlap(found.corners, scene.corners) >= 0.9, spec
