@@ -164,7 +164,14 @@ def test_the_small_window_has_the_same_keys(teach: Page, app: Application) -> No
     eventually(lambda: app.get("/api/teach/tools")["held"] is None)
     small.keyboard.press("2")
     eventually(lambda: app.get("/api/teach")["plate_on"] == app.get("/api/teach")["plates"][1]["id"])
-    accessible(small)
+    expect(small.get_by_text("All microphones are closed")).to_be_visible()
+    for close in (lambda: small.keyboard.press("m"), lambda: small.get_by_role("button", name="is open").click()):
+        app.ask("PUT", "/api/sound/open", {"id": "bench-lapel"})
+        expect(small.get_by_role("button", name="“Simulated lapel microphone” is open")).to_be_visible()
+        accessible(small)
+        close()
+        expect(small.get_by_text("All microphones are closed")).to_be_visible()
+        assert app.get("/api/live")["microphone"] is None
     assert small.evaluate("document.documentElement.scrollWidth <= innerWidth")
 
 

@@ -58,6 +58,18 @@ def test_a_remote_presses_and_a_press_sent_again_counts_once(app: Application) -
     assert press(door, token, "plate", "fedcba9876543210", number=3)[1]["plate_on"] == plates[2]
 
 
+def test_a_remote_sees_the_open_microphone_and_closes_it(app: Application) -> None:
+    door, token = remote(app)
+    app.ask("PUT", "/api/sound/open", {"id": "bench-lapel"})
+    opened = app.get("/api/live")["microphone"]["label"]
+    assert json.loads(door.ask("GET", "/api/remote/state", None, token)[1])["microphone"] == opened
+    assert door.ask("POST", "/api/remote/mute", {}, "of-nobody")[0] == 401
+    assert app.get("/api/live")["microphone"] is not None
+    status, body = door.ask("POST", "/api/remote/mute", {}, token)
+    assert (status, json.loads(body)["microphone"]) == (200, None)
+    assert app.get("/api/live")["microphone"] is None
+
+
 def test_two_remotes_press_by_turns_and_one_does_not_answer_for_the_other(app: Application) -> None:
     (door, one), (_, two) = remote(app), remote(app)
     plates = [plate["id"] for plate in app.get("/api/teach")["plates"]]

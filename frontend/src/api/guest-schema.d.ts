@@ -235,6 +235,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/remote/mute": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mute
+         * @description All microphones are closed.
+         */
+        post: operations["mute_api_remote_mute_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/remote/picture.jpg": {
         parameters: {
             query?: never;
@@ -515,6 +535,7 @@ export interface components {
         /**
          * RemoteView
          * @description version: give it back to be answered once something has changed.  state: of the outgoing picture, in a sentence.
+         *     microphone: the open one's name, None while all are closed.
          */
         RemoteView: {
             /** Version */
@@ -528,6 +549,8 @@ export interface components {
             state: string;
             /** Wrong */
             wrong: boolean;
+            /** Microphone */
+            microphone: string | null;
         };
         /**
          * Report
@@ -1171,6 +1194,37 @@ export interface operations {
                 "application/json": components["schemas"]["RemotePress"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemoteView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    mute_api_remote_mute_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                authorization?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             200: {

@@ -90,10 +90,11 @@ function draw() {
   if (!looks.value) toggle()
   draws.value = true
 }
-async function change(work: 'undo' | 'clear') {
+const change = (work: 'undo' | 'clear') => to('ink', { do: work })
+async function to(path: 'mute' | 'ink', body: object = {}) {
   said.value = null
   try {
-    take(await ask<RemoteView>('ink', { method: 'POST', body: JSON.stringify({ do: work }) }))
+    take(await ask<RemoteView>(path, { method: 'POST', body: JSON.stringify(body) }))
   } catch (error) {
     if (error instanceof NotInvited) out(error)
     else said.value = (error as Error).message
@@ -131,7 +132,9 @@ onBeforeUnmount(() => (ended = true))
           :recorded-s="recordedS"
           :state="state"
           :wrong="lost || waits || (view?.wrong ?? false)"
+          :microphone="view?.microphone ?? null"
           @act="act"
+          @mute="to('mute')"
         />
         <Button class="look" @click="toggle">{{
           looks ? 'Hide the picture' : 'Show the picture here'

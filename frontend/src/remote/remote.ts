@@ -14,6 +14,7 @@ export interface RemoteView {
   plate_on: string | null
   state: string
   wrong: boolean
+  microphone: string | null
 }
 export class NotInvited extends Error {}
 

@@ -18,8 +18,9 @@ const props = defineProps<{
   recordedS: number
   state: string
   wrong: boolean
+  microphone: string | null
 }>()
-const emit = defineEmits<{ act: [action: ActionName, number?: number] }>()
+const emit = defineEmits<{ act: [action: ActionName, number?: number]; mute: [] }>()
 const key = (name: ActionName) => props.tools?.actions.find((one) => one.name === name)?.shown ?? ''
 const held = computed(() => props.tools?.held ?? null)
 const records = computed(() => props.tools?.recording.state === 'recording')
@@ -39,6 +40,11 @@ const line = computed(() => {
 <template>
   <div class="pad">
     <p class="state" :class="{ wrong, held }" role="status">{{ line }}</p>
+    <button v-if="microphone" class="heard" @click="emit('mute')">
+      <span><span class="mark" aria-hidden="true" />“{{ microphone }}” is open</span>
+      <span>Close <kbd>M</kbd></span>
+    </button>
+    <p v-else class="soft closed">All microphones are closed</p>
     <p v-if="note" class="note">{{ note }}</p>
     <div class="keys" role="group" aria-label="Tools">
       <button :class="{ on: held }" @click="emit('act', held?.by === 'sheet' ? 'live' : 'hold')">
@@ -136,6 +142,21 @@ button {
   min-height: 44px;
   justify-content: flex-start;
   font-weight: 400;
+}
+button.heard {
+  background: var(--ink);
+  color: var(--sheet);
+}
+.heard .mark {
+  display: inline-block;
+  width: 9px;
+  height: 9px;
+  margin-right: 8px;
+  border-radius: 50%;
+  background: var(--sheet);
+}
+.closed {
+  margin: 0 2px;
 }
 button.on {
   border-color: var(--lapis);

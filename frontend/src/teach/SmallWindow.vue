@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
+import { answer, api } from '@/api/client'
 import { computed, inject, onMounted, ref } from 'vue'
 import { routerKey } from 'vue-router'
 import SurfaceView from '@/shared/SurfaceView.vue'
@@ -22,6 +24,12 @@ onMounted(() => {
 })
 onMounted(() => (home.value = root.value?.ownerDocument.defaultView ?? window))
 useActionKeys(() => home.value)
+useEventListener(home, 'keydown', (event: KeyboardEvent) => {
+  if (event.key.toLowerCase() === 'm' && !event.ctrlKey && !event.metaKey && !event.altKey) mute()
+})
+function mute() {
+  void sentences.attempt(() => answer(api.PUT('/api/sound/open', { body: { id: null } })))
+}
 
 const away = computed(() => live.away[0])
 const wrong = computed(
@@ -54,7 +62,9 @@ const act = (action: ActionName, number?: number) => void tools.act(action, numb
       :recorded-s="tools.recordedS"
       :state="state"
       :wrong="wrong"
+      :microphone="live.microphone"
       @act="act"
+      @mute="mute"
     />
   </main>
 </template>

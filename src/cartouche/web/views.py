@@ -17,6 +17,7 @@ from cartouche.live.scene import laid_plate
 from cartouche.live.troubles import Trouble
 from cartouche.web.ears_view import learners_view
 from cartouche.web.guests.book import Guests
+from cartouche.web.microphones import open_now
 from cartouche.web.schemas import (
     AudienceView,
     ClipView,
@@ -25,7 +26,6 @@ from cartouche.web.schemas import (
     LightPathView,
     LightStage,
     LiveView,
-    OpenMicrophoneView,
     OutgoingView,
     ReadingsView,
     SummaryView,
@@ -114,9 +114,7 @@ def live_view(state: AppState, guests: Guests, ready: SummaryView | None) -> Liv
     sounds, clips = guests.visitors.sounds(), state.sources.clips()
     troubles = running.troubles.now(now_s)
     by_device = {trouble.device_id: trouble.sentence for trouble in reversed(troubles) if trouble.device_id}
-    opened = running.sound.microphones.opened or next(
-        ((one, "") for one, is_open in guests.visitors.microphones().items() if is_open), None
-    )
+    opened = open_now(state, guests)
     said = {**by_device, **running.stage.notices}
     return LiveView(
         version=sum(versions.values()),
@@ -131,7 +129,7 @@ def live_view(state: AppState, guests: Guests, ready: SummaryView | None) -> Liv
         call_running=running.call.running,
         call_trouble=next((trouble.sentence for trouble in troubles if trouble.stage == "call"), None),
         going_out=running.going_out,
-        microphone=OpenMicrophoneView(id=opened[0], label=opened[1]) if opened else None,
+        microphone=opened,
         learners_hear=learners_view(running.sound.learners.heard(now_s)) if running.call.running and opened else None,
         ready=ready,
         audiences=[audience_view(verdict) for verdict in running.verdicts.of(setup)],

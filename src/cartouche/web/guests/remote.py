@@ -20,8 +20,9 @@ from cartouche.web.guests.errors import NotAGuest, NotARemote, NotAWatcher
 from cartouche.web.guests.first_word import first_word
 from cartouche.web.guests.watch import Book
 from cartouche.web.ink_in import Change, change, take_ink
+from cartouche.web.microphones import open_alone, open_now
 from cartouche.web.pictures_in import UNKNOWN
-from cartouche.web.schemas import Asked, Name
+from cartouche.web.schemas import Asked, Name, OpenMicrophoneView
 from cartouche.web.state import AppState
 from cartouche.web.teach_schemas import ActionAsked, ToolsView
 from cartouche.web.tools_view import tools_view
@@ -60,7 +61,8 @@ class RemotePlate(BaseModel):
 
 
 class RemoteView(BaseModel):
-    """version: give it back to be answered once something has changed.  state: of the outgoing picture, in a sentence."""
+    """version: give it back to be answered once something has changed.  state: of the outgoing picture, in a sentence.
+    microphone: the open one's name, None while all are closed."""
 
     version: int
     tools: ToolsView
@@ -68,6 +70,7 @@ class RemoteView(BaseModel):
     plate_on: str | None
     state: str
     wrong: bool
+    microphone: str | None
 
 
 def cameras_allowed(state: AppState) -> set[str]:
@@ -132,6 +135,13 @@ def do(press: RemotePress, who: Who, book: Book) -> RemoteView:
     return _view(book, said)
 
 
+@router.post("/mute")
+def mute(who: Who, book: Book) -> RemoteView:
+    """All microphones are closed."""
+    open_alone(book.state, book, None)
+    return _view(book)
+
+
 @router.get("/picture.jpg", response_class=Response)
 async def picture(who: Who, book: Book, wide: Annotated[int, Query(ge=160, le=1280)] = 480) -> Response:
     """The outgoing picture, once, for a remote that asks to see it. wide: px."""
@@ -188,7 +198,14 @@ def _view(book: Guests, said: str = "") -> RemoteView:
         plate_on=setup.plate.id if setup.plate else None,
         state=sentence,
         wrong=wrong,
+        microphone=_name_of(state, open_now(state, book)),
     )
+
+
+def _name_of(state: AppState, opened: OpenMicrophoneView | None) -> str | None:
+    if opened is None or opened.label:
+        return opened.label if opened else None
+    return next((device.name for device in state.devices() if device.id == opened.id), "A phone")
 
 
 def state_of(state: AppState) -> tuple[str, bool]:

@@ -23,6 +23,7 @@ from cartouche.store.errors import NotKept
 from cartouche.store.sound import keep_sound_kit
 from cartouche.web.errors import NothingSaid
 from cartouche.web.guests.book import Guests
+from cartouche.web.microphones import open_alone
 from cartouche.web.routers.guests import guest_book
 from cartouche.web.sound_in import take_sound
 from cartouche.web.sound_view import (
@@ -57,14 +58,7 @@ def sound(state: State, book: Book) -> SoundView:
 @router.put("/api/sound/open")
 def open_microphone(wanted: OpenMicrophone, state: State, book: Book) -> SoundView:
     """One press: this one is open and no other, phones included."""
-    room, phones = state.running.sound.microphones, book.visitors.microphones()
-    if wanted.id in phones:
-        room.join(wanted.id, state.device(wanted.id).name, kind="phone")
-    try:
-        room.open(wanted.id, beside=wanted.beside is True)
-    except KeyError as exc:
-        raise NotKept("microphone", wanted.id or "") from exc
-    book.visitors.open_microphones([one for one in room.open_ids if one in phones])
+    open_alone(state, book, wanted.id, wanted.beside is True)
     return sound_view(state, book)
 
 
