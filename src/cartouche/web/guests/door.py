@@ -6,6 +6,7 @@ import socket
 import ssl
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import Any
 
 import ifaddr
 import uvicorn
@@ -16,14 +17,26 @@ from cartouche.ports import alone
 from cartouche.web.guests.certificate import tls_context
 from cartouche.web.guests.errors import DoorBlocked
 from cartouche.web.guests.gate import MAX_LINES, Acquainted, Gate
-from cartouche.web.guests.soon import Acquaint, SoonProtocol, with_short_handshakes
+from cartouche.web.guests.porter import Porter
+from cartouche.web.guests.soon import Acquaint, SoonProtocol
 
 MAX_MESSAGE_BYTES = 4_100_000  # a key frame of a 4K camera and a little
+QUEUE = 256  # lines that the system holds until the porter comes
 LEAVE_WITHIN_S = 3  # a phone that holds its line open does not hold up the end
 
 
 class _Listener(uvicorn.Server):
-    """A second server on the same loop: signals stay with the first."""
+    """A second server on the same loop: signals stay with the first, and a porter brings its lines."""
+
+    def __init__(self, config: uvicorn.Config, gate: Gate, context: ssl.SSLContext) -> None:
+        super().__init__(config)
+        self._gate, self._context = gate, context
+
+    async def startup(self, sockets: list[socket.socket] | None = None) -> None:
+        config: Any = self.config
+        state = {"server_state": self.server_state, "app_state": self.lifespan.state}
+        self.servers = [Porter(self._gate, lambda: config.http_protocol_class(config=config, **state), self._context)]  # type: ignore[list-item]
+        self.started = True
 
     @contextlib.contextmanager
     def capture_signals(self) -> Iterator[None]:
@@ -62,8 +75,7 @@ class Doors:
         listening = _listen(address, self.port)
         listening.known = self._known
         self.port = listening.getsockname()[1]
-        with_short_handshakes(asyncio.get_running_loop())
-        server = _Listener(_config(Acquaint(self._make_app(address), self._known), context))
+        server = _Listener(_config(Acquaint(self._make_app(address), self._known), context), listening, context)
         task = asyncio.create_task(server.serve(sockets=[listening]), name=f"guests-{address}")
         self._open[address] = (server, task)
         while not (server.started or task.done()):
@@ -103,7 +115,7 @@ def _listen(address: str, port: int) -> Gate:
     alone(listening)
     try:
         listening.bind((address, port))
-        listening.listen(64)
+        listening.listen(QUEUE)
     except OSError as exc:
         listening.close()
         raise DoorBlocked(f"{address}:{port}", (exc.strerror or str(exc)).lower()) from exc

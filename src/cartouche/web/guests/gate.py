@@ -5,6 +5,7 @@ Some room is left for addresses from which somebody was let in, and a line on wh
 """
 
 import socket
+import threading
 from collections import Counter
 from typing import Any, cast
 
@@ -12,7 +13,7 @@ MAX_LINES = 128  # eight phones with eight lines each, and room for who comes fo
 FOR_KNOWN = 32  # of them, that strangers cannot take
 MAX_KNOWN = 64  # addresses that are remembered: more than a lesson has guests
 MAX_EACH = 24  # of one address: a phone, a remote and a board behind it
-TURNED_AWAY_AT_ONCE = 128  # then the others on the loop have their turn
+TURNED_AWAY_AT_ONCE = 32  # then whoever accepts rests
 
 
 class Acquainted:
@@ -45,37 +46,43 @@ class _Line(socket.socket):
 
 
 class Gate(socket.socket):
-    """A listening socket. Used on one loop alone."""
+    """A listening socket: accepted from on one thread, left from any."""
 
-    _open: "Counter[str]"
     known: Acquainted | None = None
 
-    def opened(self) -> int:
-        return self._lines().total()
+    def __init__(self, *values: Any, **named: Any) -> None:
+        super().__init__(*values, **named)
+        self._open = Counter[str]()
+        self._change = threading.Lock()
 
-    def _lines(self) -> "Counter[str]":
-        if not hasattr(self, "_open"):
-            self._open = Counter()
-        return self._open
+    def opened(self) -> int:
+        with self._change:
+            return self._open.total()
 
     def left(self, who: str) -> None:
-        lines = self._lines()
-        lines[who] -= 1
-        if lines[who] <= 0:
-            del lines[who]
+        with self._change:
+            self._open[who] -= 1
+            if self._open[who] <= 0:
+                del self._open[who]
 
     def accept(self) -> tuple[socket.socket, Any]:
-        """The next line that may stay. Raises BlockingIOError where there is none."""
+        """The next line that may stay. Raises TimeoutError where none came, BlockingIOError where enough were turned away for now."""
         for _ in range(TURNED_AWAY_AT_ONCE):
             number, address = cast(Any, self)._accept()
             line = _Line(self.family, self.type, self.proto, fileno=number)
-            who = str(address[0])
-            room = MAX_LINES if self.known is not None and who in self.known else MAX_LINES - FOR_KNOWN
-            if self.opened() < room and self._lines()[who] < MAX_EACH:
-                line.gate, line.who = self, who
-                self._lines()[who] += 1
+            if self._stays(str(address[0])):
+                line.gate, line.who = self, str(address[0])
                 if self.gettimeout() == 0:
                     line.setblocking(False)
                 return line, address
             line.close()
         raise BlockingIOError
+
+    def _stays(self, who: str) -> bool:
+        """Whether one more of this address has room; then it is counted."""
+        room = MAX_LINES if self.known is not None and who in self.known else MAX_LINES - FOR_KNOWN
+        with self._change:
+            if self._open.total() >= room or self._open[who] >= MAX_EACH:
+                return False
+            self._open[who] += 1
+            return True

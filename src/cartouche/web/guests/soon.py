@@ -1,6 +1,5 @@
 """A line at the guests' door asks for something soon, and whole, or is closed."""
 
-import asyncio
 from typing import Any
 
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
@@ -8,7 +7,6 @@ from uvicorn.protocols.http.h11_impl import H11Protocol
 
 from cartouche.web.guests.gate import Acquainted
 
-HANDSHAKE_S = 5.0  # of TLS; a telephone takes a tenth of a second
 FIRST_REQUEST_S = 8.0  # with its body, which is never long
 
 
@@ -28,21 +26,6 @@ class SoonProtocol(H11Protocol):
         asked = self.cycle is not None and not self.cycle.more_body
         if self in self.connections and not asked and not self.transport.is_closing():
             self.transport.abort()
-
-
-def with_short_handshakes(loop: asyncio.AbstractEventLoop) -> None:
-    """From now on who opens a line and never speaks TLS is let go after five seconds, not after a minute."""
-    create: Any = loop.create_server
-    if getattr(create, "short", False):
-        return
-
-    def create_server(*values: Any, **named: Any) -> Any:
-        if named.get("ssl"):
-            named.setdefault("ssl_handshake_timeout", HANDSHAKE_S)
-        return create(*values, **named)
-
-    create_server.short = True  # type: ignore[attr-defined]
-    loop.create_server = create_server  # type: ignore[method-assign, assignment]
 
 
 class Acquaint:
