@@ -9,10 +9,15 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from websockets.exceptions import ConnectionClosed
+from websockets.sync.client import ClientConnection, connect
+from websockets.typing import Origin
 
 from cartouche.web.guests.gate import FOR_KNOWN, MAX_EACH, MAX_KNOWN, MAX_LINES, Acquainted, Gate
 from tests.helpers import Application, eventually
-from tests.web.test_guests import Door, invite
+from tests.web.test_guests import Door, invite, trusting
+
+TOO_BIG = 1009  # RFC 6455
 
 
 @pytest.fixture
@@ -154,3 +159,29 @@ def test_lines_that_ask_for_nothing_are_closed_and_the_one_that_sends_pictures_i
         assert door.ask("POST", "/api/guest/leave", token=token)[0] == 204
     finally:
         application.stop()
+
+
+@pytest.mark.parametrize("path", ["/api/guest/pictures", "/api/guest/sound", "/api/remote/hand"])
+def test_a_first_message_is_short_and_a_picture_may_stand_right_behind_the_token(tmp_path: Path, path: str) -> None:
+    application = Application(tmp_path).start()
+    try:
+        made = invite(application, address="127.0.0.1")
+        door = Door(made["address"])
+        token = door.enter(made["code"])[1]["token"]
+        for first, then, refused in (("x" * 5000, None, True), (token, b"y" * 100_000, False)):
+            with connect(door.address.replace("https", "wss") + path, ssl=trusting(), origin=Origin(door.address)) as line:
+                line.send(first)
+                if then is not None:
+                    line.send(then)
+                assert (_end(line) == TOO_BIG) == refused
+    finally:
+        application.stop()
+
+
+def _end(line: ClientConnection) -> int:
+    """The code with which the other side closes."""
+    while True:
+        try:
+            line.recv(timeout=10)
+        except ConnectionClosed as closed:
+            return closed.rcvd.code if closed.rcvd is not None else 0

@@ -18,6 +18,7 @@ from cartouche.web.guests.certificate import tls_context
 from cartouche.web.guests.errors import DoorBlocked
 from cartouche.web.guests.gate import MAX_LINES, Acquainted, Gate
 from cartouche.web.guests.porter import Porter
+from cartouche.web.guests.shy import ShyProtocol
 from cartouche.web.guests.soon import Acquaint, SoonProtocol
 
 MAX_MESSAGE_BYTES = 4_100_000  # a key frame of a 4K camera and a little
@@ -92,7 +93,7 @@ def _config(app: ASGIApp, context: ssl.SSLContext) -> uvicorn.Config:
         app,
         ssl_context_factory=lambda *_: context,
         http=SoonProtocol,
-        ws="websockets-sansio",
+        ws=ShyProtocol,
         ws_per_message_deflate=False,
         ws_max_size=MAX_MESSAGE_BYTES,
         timeout_graceful_shutdown=LEAVE_WITHIN_S,
