@@ -102,7 +102,8 @@ def run(moments: Iterator[Moment], first: Corners) -> Told:
     return Told(half, shows_s, holds)
 
 
-def main(changes: int = 60, minutes: float = 60.0) -> None:
+def main(changes: int = 60, minutes: float = 60.0, first: int = 500) -> None:
+    """first: seed of the first minute that is written, so that two processes share an hour."""
     half, shows, unheld, false_holds = 0, [], 0, 0
     for number in range(changes):
         case = Case(number)
@@ -111,7 +112,7 @@ def main(changes: int = 60, minutes: float = 60.0) -> None:
         shows.append(told.shows_s if told.shows_s is not None else 9.0)
     written = 0
     while written < minutes * 60 * FPS / 60:
-        case = Case(500 + written)
+        case = Case(first + written)
         false_holds += run(writing(case), _clockwise(case.still()[1])).holds
         written += 1
     case = Case(1)
@@ -128,4 +129,4 @@ def main(changes: int = 60, minutes: float = 60.0) -> None:
 
 
 if __name__ == "__main__":
-    main(*(int(one) for one in sys.argv[1:3]))
+    main(*(int(one) for one in sys.argv[1:4]))
