@@ -19,7 +19,7 @@ const asked = ref<number | null>(null) // until the answer comes, so that the ne
 const { start } = useTimeoutFn(() => (asked.value = null), ANSWERED_WITHIN_MS, { immediate: false })
 watch(
   () => props.value,
-  () => (asked.value = null),
+  (value) => value === asked.value && (asked.value = null), // not by the answer to a press before
 )
 
 function move(next: number) {

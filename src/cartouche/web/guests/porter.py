@@ -54,5 +54,5 @@ class Porter:
     async def _let_in(self, line: socket.socket) -> None:
         try:
             await self._loop.connect_accepted_socket(self._protocol, line, ssl=self._context, ssl_handshake_timeout=HANDSHAKE_S)
-        except (OSError, asyncio.CancelledError):  # ssl.SSLError and a handshake that takes too long among them
+        except OSError:  # no TLS, or too slowly
             line.close()
