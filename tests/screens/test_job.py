@@ -312,14 +312,14 @@ def test_a_killed_process_comes_back_to_the_same_lesson(page: Page, app: Applica
 def test_a_lesson_is_added_and_opened(page: Page, app: Application) -> None:
     page.goto("/")
     page.get_by_role("button", name="Add a lesson").click()
-    page.get_by_label("What it is about").fill("Map scales")
+    page.get_by_label("What it is about").fill("Slopes")
     page.get_by_label("Class").fill("7D")
     page.get_by_label("Begins at").fill("11:35")
     page.get_by_role("button", name="Add it").click()
-    page.get_by_role("button", name="Open: Map scales 7D").click()
+    page.get_by_role("button", name="Open: Slopes 7D").click()
     with page.expect_popup():  # the outgoing window
-        page.get_by_role("button", name="Teach this lesson: Map scales 7D").click()
-    expect(page.get_by_role("heading", name="Map scales · 7D")).to_be_visible()
+        page.get_by_role("button", name="Teach this lesson: Slopes 7D").click()
+    expect(page.get_by_role("heading", name="Slopes · 7D")).to_be_visible()
     expect(shown(page, "The outgoing picture")).to_be_visible()
 
 
