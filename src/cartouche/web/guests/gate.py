@@ -72,8 +72,6 @@ class Gate(socket.socket):
             line = _Line(self.family, self.type, self.proto, fileno=number)
             if self._stays(str(address[0])):
                 line.gate, line.who = self, str(address[0])
-                if self.gettimeout() == 0:
-                    line.setblocking(False)
                 return line, address
             line.close()
         raise BlockingIOError
