@@ -12,7 +12,6 @@ import time
 from pathlib import Path
 from typing import Any
 
-import cv2
 import numpy as np
 from many_feeds import open_with, viewer
 
@@ -24,6 +23,7 @@ from cartouche.core.plates.ready_made import FIRST_PLATES
 from cartouche.core.straighten.chain import Chain, FrameLink, MirrorLink
 from cartouche.live.desk import Desk
 from cartouche.live.running import RunningLesson
+from cartouche.process import settle
 
 WAYS: tuple[Fault, ...] = ("pulled out", "black", "stuck", "asleep")
 DEATHS, SETTLED_AFTER = 1000, 100
@@ -72,7 +72,7 @@ def small(device: BenchDevice) -> BenchDevice:
 
 
 def main(deaths: int = DEATHS) -> dict[str, float]:
-    cv2.setNumThreads(1)
+    settle()
     lesson = RunningLesson(CallCodec, CallVoice)
     device = small(DEVICES["document-camera"]())
     chain = Chain(mirror=MirrorLink(left_right=True), frame=FrameLink(zoom=1.5))

@@ -8,7 +8,6 @@ import threading
 from collections.abc import Callable
 from pathlib import Path
 
-import cv2
 from playwright.sync_api import sync_playwright
 
 from cartouche.bench.call import CallCodec
@@ -17,6 +16,7 @@ from cartouche.bench.devices import DEVICES, BenchDevice, document_camera, face_
 from cartouche.cli import ADDRESS, listen
 from cartouche.demo import lesson
 from cartouche.live.running import RunningLesson
+from cartouche.process import settle
 from cartouche.store.database import Database
 from cartouche.web.server import server
 from cartouche.web.state import AppState
@@ -39,7 +39,7 @@ def without_delay(make: Callable[[], BenchDevice]) -> BenchDevice:
 
 
 def main(seconds: int = SECONDS) -> dict[str, float]:
-    cv2.setNumThreads(1)
+    settle()
     devices = {**DEVICES, "document-camera": lambda: without_delay(document_camera), "face-webcam": lambda: without_delay(face_webcam)}
     with tempfile.TemporaryDirectory() as folder, listen(0) as listening:
         database = Database(Path(folder))

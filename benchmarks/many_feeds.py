@@ -14,7 +14,6 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-import cv2
 import numpy as np
 
 from cartouche.bench.call import CallCodec
@@ -28,6 +27,7 @@ from cartouche.live.demand import Surface
 from cartouche.live.hub import Viewer
 from cartouche.live.running import RunningLesson
 from cartouche.live.stage import Opened
+from cartouche.process import settle
 
 COUNTS = (1, 2, 4, 8)
 SECONDS, SETTLE_S, ROUNDS = 2.5, 0.7, 3
@@ -103,7 +103,7 @@ def measured(count: int, pictures: list[Frame], *, all_looked_at: bool = False) 
 
 
 def main(rounds: int = ROUNDS) -> dict[str, float]:
-    cv2.setNumThreads(1)
+    settle()
     device = DEVICES["document-camera"]()
     pictures = [settled(device, moment) for moment in (2.0, 2.5)]
     runs = [{count: measured(count, pictures) for count in COUNTS} for _ in range(rounds)]

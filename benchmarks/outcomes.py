@@ -30,6 +30,7 @@ from cartouche.core.pictures import Frame, Size
 from cartouche.core.plates.placing import placing
 from cartouche.core.straighten.chain import Chain, FrameLink
 from cartouche.core.straighten.square_up import square_of
+from cartouche.process import settle
 from tests.helpers import Application, eventually
 from tests.screens.conftest import CHROMIUM
 from tests.screens.extended import extended
@@ -156,7 +157,7 @@ def delays() -> dict[str, tuple[float, float]]:
 
 
 def main() -> dict[str, Any]:
-    cv2.setNumThreads(1)
+    settle()
     with sync_playwright() as playwright:
         points = prints(playwright)
     late = delays()

@@ -26,6 +26,7 @@ from cartouche.bench.devices import DEVICES
 from cartouche.cli import ADDRESS, listen
 from cartouche.demo import lesson
 from cartouche.live.running import RunningLesson
+from cartouche.process import settle
 from cartouche.store.database import Database
 from cartouche.web.server import server
 from cartouche.web.state import AppState
@@ -120,7 +121,7 @@ def by(app: Cartouche, browser: Browser, seconds: float, *, webrtc: bool) -> dic
 
 
 def main(seconds: float = SECONDS) -> dict[str, float]:
-    cv2.setNumThreads(1)
+    settle()
     found: dict[str, float] = {}
     with tempfile.TemporaryDirectory() as folder, listen(0) as listening, sync_playwright() as playwright:
         database = Database(Path(folder))

@@ -36,6 +36,7 @@ from cartouche.core.call.kinds import KINDS, CallKind
 from cartouche.core.call.ways import way_named
 from cartouche.demo import lesson
 from cartouche.live.running import RunningLesson
+from cartouche.process import settle
 from cartouche.store.database import Database
 from cartouche.web.server import server
 from cartouche.web.state import AppState
@@ -202,7 +203,7 @@ def by_mjpeg(app: Application) -> dict[str, Any]:
 
 def main(*only: str, call: CallKind | None = None) -> dict[str, Any]:
     """call: the kind of call that delays are computed for besides, see benchmarks/outcomes.py."""
-    cv2.setNumThreads(1)
+    settle()
     found: dict[str, Any] = {"cores_here": os.cpu_count()}
     with running() as app, sync_playwright() as playwright:
         app.ask("PUT", "/api/ways/call", (call or KINDS[0]).model_dump())

@@ -1,15 +1,19 @@
 """What differs between systems, by substitution: the type checker reads the branches of Windows and macOS besides (`./run check`)."""
 
+import asyncio
 import socket
 import sys
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
 
 from cartouche import doctor
+from cartouche.cli import listen
 from cartouche.live.files import apart
 from cartouche.live.out import loopback
-from cartouche.ports import alone
+from cartouche.ports import alone, for_lines
+from cartouche.web.guests.gate import Gate
 
 
 class Asked:
@@ -39,6 +43,25 @@ def test_two_programs_never_share_a_port() -> None:
         first.listen()
         with pytest.raises(OSError):
             second.bind(first.getsockname())
+
+
+@pytest.mark.parametrize("make", [lambda: listen(0), lambda: for_lines(Gate)])
+def test_small_messages_leave_at_once(make: Callable[[], socket.socket]) -> None:
+    """Pictures and sound of a live line must not wait until what went before is answered for: two came at a time."""
+
+    async def no_delay() -> int:
+        with make() as listening, socket.socket() as there:
+            if listening.getsockname()[1] == 0:
+                listening.bind(("127.0.0.1", 0))
+                listening.listen()
+            there.connect(listening.getsockname())
+            line, _ = listening.accept()
+            transport, _ = await asyncio.get_running_loop().connect_accepted_socket(asyncio.Protocol, line)
+            said = int(line.getsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY))
+            transport.close()
+            return said
+
+    assert asyncio.run(no_delay())
 
 
 def test_camera_devices_are_a_matter_of_linux(monkeypatch: pytest.MonkeyPatch) -> None:

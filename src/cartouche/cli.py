@@ -1,8 +1,6 @@
 """The command line: serve the application, or write its OpenAPI document."""
 
 import argparse
-import contextlib
-import ctypes
 import errno
 import json
 import socket
@@ -15,7 +13,7 @@ import platformdirs
 
 from cartouche.core.errors import CartoucheError
 from cartouche.errors import CardNotWritten, HalfACertificate, PagesNotBuilt, PortTaken, PortUnusable
-from cartouche.ports import alone
+from cartouche.ports import for_lines
 
 PORT = 8427
 ADDRESS = "127.0.0.1"
@@ -150,13 +148,11 @@ def _own_certificate(options: argparse.Namespace) -> tuple[Path, Path] | None:
 def _serve(options: argparse.Namespace) -> int:
     port, folder, demo, own = options.port, Path(options.data), options.command == "demo", _own_certificate(options)
     with listen(port) as listening:
-        import cv2
-
         from cartouche.bench.devices import DEVICES, warm_up
         from cartouche.bench.keep import keep_in
+        from cartouche.process import settle
 
-        few_arenas()
-        cv2.setNumThreads(1)  # our own threads share the cores; OpenCV's would only delay the web's answers
+        settle()
         keep_in(folder / "bench")
         if demo:  # while the rest is still being loaded
             threading.Thread(
@@ -194,23 +190,12 @@ def _serve(options: argparse.Namespace) -> int:
     return 0
 
 
-ARENA_MAX = -8  # M_ARENA_MAX of mallopt(3)
-
-
-def few_arenas() -> None:
-    """glibc gives each of our many threads a heap of its own that never shrinks: over a lesson they grew by a tenth."""
-    if sys.platform == "linux":
-        with contextlib.suppress(OSError, AttributeError):
-            ctypes.CDLL(None).mallopt(ARENA_MAX, 2)
-
-
 def listen(port: int) -> socket.socket:
     """The listening socket, before anything slow is loaded: a taken port is told at once. 0 takes any free one.
 
     Raises PortTaken, PortUnusable.
     """
-    listening = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
-    alone(listening)
+    listening = for_lines(socket.socket)
     try:
         listening.bind((ADDRESS, port))
         listening.listen(128)

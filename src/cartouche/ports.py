@@ -1,6 +1,16 @@
 """Listening sockets, the same on every system."""
 
 import socket
+from typing import TypeVar
+
+Kind = TypeVar("Kind", bound=socket.socket)
+
+
+def for_lines(kind: type[Kind]) -> Kind:
+    """One that takes TCP lines. The protocol is named because lines inherit it: without it asyncio lets small messages wait (Nagle)."""
+    made = kind(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
+    alone(made)
+    return made
 
 
 def alone(listening: socket.socket) -> None:

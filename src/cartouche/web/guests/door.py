@@ -13,7 +13,7 @@ import uvicorn
 from starlette.types import ASGIApp
 
 from cartouche.core.guests.networks import Network, networks
-from cartouche.ports import alone
+from cartouche.ports import for_lines
 from cartouche.web.guests.certificate import tls_context
 from cartouche.web.guests.errors import DoorBlocked
 from cartouche.web.guests.gate import MAX_LINES, Acquainted, Gate
@@ -112,8 +112,7 @@ def _certified(address: str) -> list[str]:
 
 def _listen(address: str, port: int) -> Gate:
     """Raises DoorBlocked."""
-    listening = Gate(socket.AF_INET, socket.SOCK_STREAM)
-    alone(listening)
+    listening = for_lines(Gate)
     try:
         listening.bind((address, port))
         listening.listen(QUEUE)
