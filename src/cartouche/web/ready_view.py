@@ -80,7 +80,7 @@ class ReadyNow:
             self._at_work = False
 
     def _work(self, lesson_id: str) -> SummaryView:
-        checks = readiness(facts(self._state, self._book, sound_view(self._state, self._book)))
+        checks = readiness(facts(self._state, self._book, sound_view(self._state, self._book, closed_too=False)))
         made = SummaryView.model_validate(summary(checks)._asdict())
         self._known = (time.monotonic(), lesson_id, made)
         return made

@@ -156,10 +156,11 @@ def declared(state: AppState) -> SoundKit:
     return sound_kit(state.database, kit_id) if kit_id else SoundKit()
 
 
-def sound_view(state: AppState, book: Guests) -> SoundView:
+def sound_view(state: AppState, book: Guests, closed_too: bool = True) -> SoundView:
+    """closed_too: what closed microphones would give is listened to as well."""
     now_s, version = time.monotonic(), state.running.stage.versions.by_topic().get("sound", 0)  # never newer than what is read after it
     room, kit = state.running.sound, declared(state)
-    facts = room.microphones.facts(now_s)
+    facts = room.microphones.facts(now_s, closed_too)
     known = {one.id for one in facts}
     phones = [device for device in state.devices() if device.id in book.visitors.microphones() and device.id not in known]
     here = [Here(one.id, one.label, one.kind) for one in facts] + [Here(device.id, device.name, "phone") for device in phones]

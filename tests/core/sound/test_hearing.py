@@ -45,7 +45,9 @@ def window(before: Case, case: Case, since_s: float) -> np.ndarray:
     return both[-5 * RATE :]
 
 
-@pytest.mark.parametrize("case", ["shouting", "attenuated later", "hum", "hum under voice", "far away", "muted on the device"])
+@pytest.mark.parametrize(
+    "case", ["shouting", "attenuated later", "hum", "hum under voice", "far away", "muted on the device", "noisy room", "fan"]
+)
 def test_what_goes_wrong_while_one_speaks_is_told_within_two_and_a_half_seconds(case: Case) -> None:
     samples = window("well", case, 2.4)
     told = hearing(samples, spoken(samples))
@@ -58,3 +60,35 @@ def test_a_pause_and_what_is_well_again_are_no_fault() -> None:
         told = hearing(samples, spoken(samples))
         assert told is not None
         assert told.kind == "well"
+
+
+def in_a_room(samples: np.ndarray, rings_s: float) -> np.ndarray:
+    """The same where walls answer as loud as the voice itself and fall by 60 dB in rings_s."""
+    moment = np.arange(int(RATE * rings_s)) / RATE
+    walls = np.random.default_rng(5).normal(0, 1, moment.size) * 10 ** (-3 * moment / rings_s)
+    walls /= np.sqrt(np.sum(walls**2))
+    walls[0] += 1
+    size = samples.size + walls.size
+    heard = np.fft.irfft(np.fft.rfft(samples.astype(float), size) * np.fft.rfft(walls, size), size)[: samples.size]
+    return np.clip(heard / np.sqrt(2), -32768, 32767).astype(np.int16)
+
+
+@pytest.mark.parametrize("seed", [1, 2])
+def test_a_clear_voice_without_a_pause_is_not_called_noisy_in_a_room_that_rings(seed: int) -> None:
+    """Two seconds at a time: what set in just now is judged by them alone."""
+    spoken_on = in_a_room(microphone("well", 20.0, seed), 0.6)
+    chances = spoken(spoken_on)
+    for begin_s in range(0, 14, 1):
+        part, voice = (whole[int(begin_s / 20 * whole.size) : int((begin_s + 5) / 20 * whole.size)] for whole in (spoken_on, chances))
+        told = hearing(part, voice)
+        assert told is not None
+        assert told.kind == "well", begin_s
+
+
+def test_a_pause_in_a_room_that_was_never_quiet_is_no_new_noise() -> None:
+    random = np.random.default_rng(3)
+    fan = np.round(random.normal(0, 200, 5 * RATE)).astype(np.int16)
+    speech = np.concatenate([microphone("well", 2.6, 8), np.zeros(int(2.4 * RATE), np.int16)])
+    told = hearing(speech + fan, spoken(speech + fan))
+    assert told is not None
+    assert told.kind == "well"

@@ -41,14 +41,14 @@ class Way:
 
 WAYS: tuple[Way, ...] = (
     Way(
-        "extension", "As your webcam", "The call lists a camera and a microphone named Cartouche beside the others.", "webcam", 60, 30,
+        "extension", "As your webcam", "The call lists a camera and a microphone named Cartouche beside the others.", "webcam", 40, 30,
         "in step", 2, "Your own view is mirrored there; learners see it the right way round.",
         ("The Cartouche extension in this browser, put in once and paired.",),
         ("Press the extension’s icon on the call’s page, then Offer Cartouche on this site.",
          "Choose Cartouche as camera in the call’s settings, and as microphone too."),
     ),
     Way(
-        "tab", "Shared as a tab", "The outgoing picture in a tab that you share.", "share", 20, 30, "shared", 4,
+        "tab", "Shared as a tab", "The outgoing picture in a tab that you share.", "share", 30, 30, "shared", 4,
         "A covered or closed tab stops the picture. What you share is seen until you stop it.",
         (),
         ("Open the outgoing window. Press S in it if its sound is to go along, and wear headphones then.",
@@ -94,7 +94,7 @@ WAYS: tuple[Way, ...] = (
          "There turn microphone and loudspeaker off.", "Ask learners to pin it, or spotlight it for all."),
     ),
     Way(
-        "network-camera", "As a network camera", "A room system takes the picture from an address.", "stream", 12, 30, "none", 3,
+        "network-camera", "As a network camera", "A room system takes the picture from an address.", "stream", 8, 30, "none", 3,
         "Whoever has the address sees the picture while it is on.",
         ("A room system that takes MJPEG over HTTPS.",),
         ("Switch it on here.", "Type its address into the room system."),

@@ -31,16 +31,16 @@ def as_float(samples: NDArray[Any]) -> NDArray[np.float64]:
     return samples.astype(np.float64) / full
 
 
-def powers(samples: NDArray[Any]) -> NDArray[np.float64]:
-    """K-weighted mean square of each whole 100 ms. samples: (n,) mono at RATE.  Returns (n // SLICE,).
+def powers(samples: NDArray[Any], each: int = SLICE) -> NDArray[np.float64]:
+    """K-weighted mean square of each whole 100 ms, or of so many samples. samples: (n,) mono at RATE.  Returns (n // each,).
 
     The filters are gains on each slice's spectrum: within 0.1 LU of the recursive ones, in a tenth of the time.
     """
-    count = samples.size // SLICE
-    slices = as_float(samples[: count * SLICE]).reshape(count, SLICE)
-    spectrum = np.abs(np.fft.rfft(slices, axis=1)) ** 2 * _k_weights(SLICE)
+    count = samples.size // each
+    slices = as_float(samples[: count * each]).reshape(count, each)
+    spectrum = np.abs(np.fft.rfft(slices, axis=1)) ** 2 * _k_weights(each)
     spectrum[:, 1:-1] *= 2
-    return np.asarray(spectrum.sum(axis=1) / SLICE**2)
+    return np.asarray(spectrum.sum(axis=1) / each**2)
 
 
 def lufs(power: float) -> float:

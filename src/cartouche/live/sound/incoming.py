@@ -17,7 +17,7 @@ from cartouche.live.sound.track import Track
 
 GONE_AFTER_S = 1.0  # without a block it does not come in any more
 WINDOW, METER = int(WINDOW_S * RATE), int(0.3 * RATE)  # samples
-JUDGE_EVERY_S = 0.9
+JUDGE_EVERY_S = 0.5
 SPEAKS_DB = -28.0  # peak of a voice at a usual level; a room and its fan lie below
 VOICE_RATE, VOICE_CHUNK = 16_000, 512
 

@@ -133,13 +133,15 @@ class Microphones:
         """Of the open ones, for the mixer."""
         return [one for id_ in self.open_ids if (one := self._by_id.get(id_)) is not None]
 
-    def facts(self, now_s: float | None = None) -> list[MicrophoneFacts]:
+    def facts(self, now_s: float | None = None, closed_too: bool = True) -> list[MicrophoneFacts]:
+        """closed_too: those that are not open are judged as well, which costs as much for each."""
         now_s = time.monotonic() if now_s is None else now_s
         self._looked_s = now_s
         if self._judging.acquire(blocking=False):  # while another judges, what is known is told at once
             try:
                 for one in tuple(self._by_id.values()):
-                    one.judge_if_due(now_s)
+                    if closed_too or one.id in self.open_ids:
+                        one.judge_if_due(now_s)
             finally:
                 self._judging.release()
         return [self._facts(one, now_s) for one in tuple(self._by_id.values())]

@@ -1,0 +1,226 @@
+"""A lesson of an hour at real speed with everything on, and what became of it.
+
+On: page camera, a phone as the face, an open microphone, a call page that takes the extension's camera and microphone, Teach beside it,
+ink, sheets, holds, closer looks, the timer, a recording in pieces of ten minutes. Once the phone's page is loaded again and once the
+page's camera is pulled out. Told: pictures out older than 0.2 s apart from those moments, memory, threads and open files, what is kept.
+"""
+
+import json
+import os
+import sys
+import tempfile
+import threading
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+sys.path.insert(0, str(Path(__file__).parent.parent))  # found from anywhere
+
+import av
+import numpy as np
+from playwright.sync_api import Browser, Page, Playwright, sync_playwright
+from websockets.sync.client import connect
+
+from benchmarks.ten_minutes import memory_mb
+from cartouche.live.hub import PICTURE_HEADER
+from tests.helpers import Application, eventually
+from tests.screens.conftest import CHROMIUM, FAKE_CAMERA
+from tests.screens.extended import Extended, extended
+
+SETTLES_S, SAMPLED_S = 120.0, 10.0
+OLD_S = 0.2
+FPS = 12  # outgoing: both ends of the call, the phone and this program share two cores
+RECOVERS_S = 8.0  # after a device was taken away its place fades to a card and back
+STROKE_POINTS = 40
+
+
+class Outgoing(threading.Thread):
+    """Every outgoing picture, as a screen gets it: when it came and how old it was."""
+
+    def __init__(self, app: Application) -> None:
+        super().__init__(daemon=True)
+        self.app, self.seen, self.over = app, list[tuple[float, float]](), threading.Event()
+
+    def run(self) -> None:
+        address = f"ws://127.0.0.1:{self.app.port}/api/surfaces/outgoing?width=320"
+        with connect(address, origin=self.app.address, max_size=None) as line:  # type: ignore[arg-type]
+            while not self.over.is_set():
+                message = line.recv()
+                if isinstance(message, bytes):
+                    now_s = time.monotonic()
+                    _, captured_s, _, _ = PICTURE_HEADER.unpack_from(message)
+                    self.seen.append((now_s, now_s - captured_s))
+                    line.send("drawn")
+
+
+def used(pid: int) -> tuple[float, int, int]:
+    """Memory in MB, threads, open files."""
+    return memory_mb(pid), len(os.listdir(f"/proc/{pid}/task")), len(os.listdir(f"/proc/{pid}/fd"))
+
+
+def stroke(app: Application, number: int) -> None:
+    """One line across the page, as a pen writes it."""
+    with connect(f"ws://127.0.0.1:{app.port}/api/teach/ink/hand", origin=app.address) as line:  # type: ignore[arg-type]
+        at = {"x": 0.2, "y": 0.3 + 0.004 * (number % 100)}
+        line.send(json.dumps({"do": "begin", "tool": "pen", "colour": "#A93226", "width": 0.8, "p": 1.0, "t": 0.0, **at}))
+        for point in range(STROKE_POINTS):
+            line.send(json.dumps({"do": "move", "points": [[at["x"] + 0.005 * point, at["y"], 1.0, point / 30]]}))
+            time.sleep(1 / 30)
+        line.send(json.dumps({"do": "end"}))
+
+
+def act(app: Application, action: str, number: int | None = None) -> None:
+    app.ask("POST", "/api/teach/actions", {"action": action, "number": number})
+
+
+def call_page(ext: Extended, app: Application) -> Page:
+    page = ext.open(f"{app.address}/call?codec=H264&kbit=2500")
+    ext.choose(page)
+    page.bring_to_front()
+    page.get_by_role("button", name="Join").click()
+    ext.answer(page)
+    page.get_by_label("Microphone").select_option(label="Cartouche")
+    page.get_by_role("button", name="Take this camera").click()
+    eventually(lambda: page.evaluate("document.querySelector('video.teacher').videoWidth > 0"), 60)
+    return page
+
+
+def phone_page(browser: Browser, app: Application) -> Page:
+    invited = app.ask("POST", "/api/guests/invitation", {"name": "Phone", "serves": "face"})
+    phone = browser.new_context(viewport={"width": 390, "height": 844}, ignore_https_errors=True, permissions=["camera"]).new_page()
+    phone.goto(invited["link"])
+    eventually(lambda: any(one["kind"] == "guest" and one["serves"] == "face" for one in app.get("/api/kit")["devices"]), 60)
+    return phone
+
+
+def lesson(app: Application, phone: Page, minutes: float) -> tuple[list[float], list[tuple[float, int, int]]]:
+    """What a teacher does, minute by minute. When something was taken away, and what the process used, every ten seconds."""
+    taken_away: list[float] = []
+    samples: list[tuple[float, int, int]] = []
+
+    def pull(fault: str | None) -> None:
+        app.ask("PUT", "/api/kit/devices/desk-camera/fault", {"fault": fault})
+        taken_away.append(time.monotonic())
+
+    def again() -> None:
+        taken_away.append(time.monotonic())
+        phone.reload()
+        taken_away.append(time.monotonic())
+
+    doings: list[tuple[float, float, Callable[[int], object]]] = [  # first at, then every so many seconds
+        (20, 20, lambda number: stroke(app, number)),
+        (30, 120, lambda number: act(app, "plate", 1 + number % 3)),
+        (45, 300, lambda number: act(app, "sheet")),
+        (70, 240, lambda number: act(app, "hold")),
+        (80, 240, lambda number: act(app, "hold")),
+        (100, 120, lambda number: act(app, "closer" if number % 2 == 0 else "whole")),
+        (60 * minutes / 3, 1e9, lambda number: again()),
+        (60 * minutes * 2 / 3, 1e9, lambda number: pull("pulled out")),
+        (60 * minutes * 2 / 3 + 10, 1e9, lambda number: pull(None)),
+        (SETTLES_S, SAMPLED_S, lambda number: samples.append(used(app.pid or 0))),
+    ]
+    begun, next_at, counts = time.monotonic(), [first for first, _, _ in doings], [0] * len(doings)
+    while (now := time.monotonic() - begun) < 60 * minutes:
+        for which, (_, every, do) in enumerate(doings):
+            if now >= next_at[which]:
+                do(counts[which])
+                counts[which] += 1
+                next_at[which] += every
+        phone.wait_for_timeout(100)  # the browsers are listened to meanwhile
+    return taken_away, samples
+
+
+def _held(playwright: Playwright, app: Application, ext: Extended, minutes: float) -> tuple[Any, ...]:
+    app.ask("PUT", "/api/after/plan", {"piece_minutes": 10})
+    app.ask("PUT", "/api/sound/open", {"id": "bench-lapel"})
+    phones = playwright.chromium.launch(executable_path=CHROMIUM, headless=True, args=list(FAKE_CAMERA))
+    ext.pair(app)
+    call = call_page(ext, app)
+    call.bring_to_front()  # Teach lies behind it, where it draws nothing
+    phone = phone_page(phones, app)
+    act(app, "timer")
+    act(app, "record")
+    outgoing, begun = Outgoing(app), time.monotonic()
+    outgoing.start()
+    taken_away, samples = lesson(app, phone, minutes)
+    sound, takers = app.get("/api/sound"), app.get("/api/ways")["takers"]
+    outgoing.over.set()
+    outgoing.join(10)
+    act(app, "stop")
+    phones.close()
+    return outgoing, begun, taken_away, samples, sound, takers
+
+
+def recording_of(app: Application) -> dict[str, Any]:
+    return next(one for held in app.get("/api/after")["lessons"] for one in held["recordings"])
+
+
+def films(app: Application) -> dict[str, Any]:
+    """The recording as another library reads it."""
+    held = app.get("/api/after")["lessons"]
+    recording = recording_of(app)
+    lengths, pictures = [], 0
+    for path in sorted(Path(recording["folder"]).glob("*.mp4")):
+        with av.open(str(path)) as container:
+            lengths.append(round(float(container.duration or 0) / 1e6, 1))
+            pictures += sum(1 for packet in container.demux(video=0) if packet.size)
+    return {
+        "recorded_s": round(recording["length_s"], 1),
+        "pieces_s": lengths,
+        "recorded_pictures": pictures,
+        "recording_mb": round(recording["bytes"] / 1e6),
+        "chapters": len(recording["chapters"]),
+        "recording_is": recording["state"],
+        "sheets": sum(len(lesson["sheets"]) for lesson in held),
+    }
+
+
+def told(outgoing: Outgoing, taken_away: list[float], begun: float, minutes: float) -> dict[str, Any]:
+    undisturbed = [
+        (at, age)
+        for at, age in outgoing.seen
+        if at - begun > SETTLES_S and not any(moment - 1 < at < moment + RECOVERS_S for moment in taken_away)
+    ]
+    ages = np.array([age for _, age in undisturbed])
+    gaps = np.diff([at for at, _ in undisturbed])
+    gaps = gaps[gaps < RECOVERS_S]  # not those that were left out
+    return {
+        "minutes": minutes,
+        "pictures": len(outgoing.seen),
+        "pictures_a_second": round(len(undisturbed) / (60 * minutes - SETTLES_S), 1),
+        "age_ms": [round(1000 * float(value)) for value in np.percentile(ages, [50, 95, 99.9])],
+        "oldest_ms": round(1000 * float(ages.max())),
+        "older_than_0.2_s": int((ages > OLD_S).sum()),
+        "longest_gap_s": round(float(gaps.max()), 2),
+    }
+
+
+def main(minutes: float = 60.0) -> dict[str, Any]:
+    with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
+        app = Application(Path(folder) / "data")
+        app.more = ["--fps", str(FPS)]
+        app.start()
+        try:
+            with extended(playwright, Path(folder) / "browser") as ext:
+                outgoing, begun, taken_away, samples, sound, takers = _held(playwright, app, ext, minutes)
+            eventually(lambda: recording_of(app)["state"] == "whole", 120)
+            kept = films(app)
+        finally:
+            app.stop()
+    first, last = samples[0], samples[-1]
+    middle = [round(float(value)) for value in np.max(samples, axis=0)]
+    return {
+        **told(outgoing, taken_away, begun, minutes),
+        "memory_mb": [round(first[0]), round(last[0]), middle[0]],
+        "threads": [first[1], last[1], middle[1]],
+        "open_files": [first[2], last[2], middle[2]],
+        "sound_skipped_blocks": sound["skipped_blocks"],
+        "sound_lost_blocks": sum(one["lost_blocks"] for one in sound["microphones"]),
+        "call": [{key: one[key] for key in ("fps", "delay_ms", "lips_ms") if key in one} for one in takers],
+        **kept,
+    }
+
+
+if __name__ == "__main__":
+    print(json.dumps(main(float(sys.argv[1]) if len(sys.argv) > 1 else 60.0)))
