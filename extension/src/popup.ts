@@ -82,8 +82,20 @@ async function post(
   }
 }
 
+/** This computer's own is allowed from the start; a school's server is asked for once. */
+async function mayReach(address: string): Promise<boolean> {
+  try {
+    const { hostname, origin } = new URL(address)
+    return hostname === '127.0.0.1' || (await chrome.permissions.request({ origins: [`${origin}/*`] }))
+  } catch {
+    return false
+  }
+}
+
 async function pair() {
   const address = page<HTMLInputElement>('address').value.replace(/\/+$/, '')
+  if (!(await mayReach(address)))
+    return say('That address was not allowed. It is the one that Cartouche has in this browser.')
   try {
     const { status, answer } = await post(address, '/api/extension/pair', {})
     if (status !== 201) return say(answer.detail ?? 'Cartouche refused.')

@@ -1,7 +1,8 @@
 import { createRouter, createWebHistory } from 'vue-router'
+import { base } from './shared/at'
 
 export const router = createRouter({
-  history: createWebHistory(),
+  history: createWebHistory(base || undefined),
   routes: [
     { path: '/', name: 'lessons', component: () => import('./lessons/LessonsScreen.vue') },
     { path: '/first', name: 'first', component: () => import('./first/FirstScreen.vue') },

@@ -6,13 +6,12 @@ import json
 import socket
 import sys
 import threading
-from functools import partial
 from pathlib import Path
 
 import platformdirs
 
 from cartouche.core.errors import CartoucheError
-from cartouche.errors import CardNotWritten, HalfACertificate, PagesNotBuilt, PortTaken, PortUnusable
+from cartouche.errors import CardNotWritten, HalfACertificate, PortTaken, PortUnusable
 from cartouche.ports import for_lines
 
 PORT = 8427
@@ -39,6 +38,8 @@ def main(arguments: list[str] | None = None) -> int:
             return _card(options)
         if options.command == "doctor":
             return _doctor(options)
+        if options.command == "hub":
+            return _hub(options)
         return _serve(options)
     except CartoucheError as exc:
         print(exc, file=sys.stderr)
@@ -54,9 +55,14 @@ def _parser() -> argparse.ArgumentParser:
         command.add_argument("--data", default=str(usual_folder(name)), help="the data folder (%(default)s)")
         command.add_argument("--warm-up", type=float, default=60.0, help="seconds that a simulated device's long warm-up takes")
         command.add_argument("--fps", type=_fps, default=30.0, help="most pictures a second that go out; fewer where this computer is slow")
+        command.add_argument("--full", action="store_true", help="do nothing with less where this computer cannot keep up")
         command.add_argument("--guest-port", type=int, help="where phones and tablets come in (the port after the other)")
         command.add_argument("--certificate", help="the school's own certificate for phones, PEM with its chain")
         command.add_argument("--key", help="the key of that certificate, PEM")
+    hub = commands.add_parser("hub", help="one teacher's process on a school's server: JupyterHub starts it")
+    hub.add_argument("--data", required=True, help="the teacher's data folder")
+    hub.add_argument("--fps", type=_fps, default=30.0, help="most pictures a second that go out")
+    hub.add_argument("--line", type=int, help=argparse.SUPPRESS)  # the listening socket, handed on by who keeps this process running
     doctor = commands.add_parser("doctor", help="say what this computer can do, and mend what can be mended")
     doctor.add_argument("--port", type=int, default=PORT)
     doctor.add_argument("--data", default=str(usual_folder("serve")), help="the data folder (%(default)s)")
@@ -148,46 +154,35 @@ def _own_certificate(options: argparse.Namespace) -> tuple[Path, Path] | None:
 def _serve(options: argparse.Namespace) -> int:
     port, folder, demo, own = options.port, Path(options.data), options.command == "demo", _own_certificate(options)
     with listen(port) as listening:
-        from cartouche.bench.devices import DEVICES, warm_up
-        from cartouche.bench.keep import keep_in
-        from cartouche.process import settle
-
-        settle()
-        keep_in(folder / "bench")
         if demo:  # while the rest is still being loaded
+            from cartouche.bench.devices import warm_up
+            from cartouche.bench.keep import keep_in
+
+            keep_in(folder / "bench")
             threading.Thread(
                 target=warm_up, name="drawing"
             ).start()  # an end waits for it: cut off inside a drawing call the process would abort
 
-        from cartouche.bench.call import CallCodec
-        from cartouche.bench.call_voice import CallVoice
-        from cartouche.bench.sound_devices import bench_microphones
-        from cartouche.demo import lesson
-        from cartouche.live.running import RunningLesson
-        from cartouche.store.database import Database
-        from cartouche.web.app import STATIC, DoorSettings
+        from cartouche.prepared import prepared
+        from cartouche.web.app import DoorSettings
         from cartouche.web.guests.certificate import tls_context
         from cartouche.web.server import server
-        from cartouche.web.state import AppState
 
-        if not (STATIC / "index.html").is_file():
-            raise PagesNotBuilt
-        database = Database(folder)
-        if database.says:
-            print(database.says, flush=True)
-        if demo:
-            lesson.fill(database)
+        state = prepared(folder, demo=demo, fps=options.fps, warm_up_s=options.warm_up, full=options.full)
         if own is not None:
             tls_context(folder, (), own)  # what is wrong with it is told now, not when the first phone comes
         door = DoorSettings((port + 1 if port else 0) if options.guest_port is None else options.guest_port, own)
-        devices = {name: partial(make, options.warm_up, options.fps) for name, make in DEVICES.items()}
-        running = RunningLesson(CallCodec, CallVoice, fps=options.fps)
-        if demo:
-            running.sound.simulate(bench_microphones())
-        serving = server(AppState(database, running, devices), door)
+        serving = server(state, door)
         print(f"Cartouche is ready: open http://{ADDRESS}:{port}", flush=True)
         serving.run(sockets=[listening])
     return 0
+
+
+def _hub(options: argparse.Namespace) -> int:
+    from cartouche.school.keep import keep
+    from cartouche.school.lesson import serve
+
+    return keep(options) if options.line is None else serve(options)
 
 
 def listen(port: int) -> socket.socket:

@@ -22,7 +22,7 @@ from tests.helpers import SLOWEST_S, Application
 
 CHROMIUM = "/usr/bin/chromium"
 expect.set_options(timeout=1000 * SLOWEST_S)
-FEW = ("--fps", "12")  # what a screen says and does is the same, in less than half of the time
+FEW = ("--fps", "12", "--full")  # what a screen says and does is the same, in less than half of the time
 FAKE_CAMERA = ("--use-fake-ui-for-media-stream", "--use-fake-device-for-media-stream")
 
 

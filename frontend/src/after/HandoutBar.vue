@@ -2,13 +2,14 @@
 import { Button, Segmented, Switch } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import type { Held } from './after'
+import { at } from '@/shared/at'
 
 /** The handout that writes itself, and all of it for those who were absent. */
 const props = defineProps<{ held: Held }>()
 const perPage = ref(1)
 const paper = ref<'A4' | 'Letter'>('A4')
 const ink = ref(true)
-const base = computed(() => `/api/after/lessons/${props.held.lesson_id}`)
+const base = computed(() => at(`/api/after/lessons/${props.held.lesson_id}`))
 const handout = computed(
   () => `${base.value}/handout.pdf?per_page=${perPage.value}&paper=${paper.value}&ink=${ink.value}`,
 )

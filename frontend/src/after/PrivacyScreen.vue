@@ -4,6 +4,7 @@ import { onMounted, shallowRef } from 'vue'
 import { api, answer, type Schemas } from '@/api/client'
 import { useSentences } from '@/shared/sentences'
 import { megabytes } from './says'
+import { at } from '@/shared/at'
 
 /** What is kept, where, how large, since when; deleting it for good; taking it along. */
 const sentences = useSentences()
@@ -53,9 +54,9 @@ const since = (at?: number | null) =>
           </tr>
         </thead>
         <tbody v-for="lesson in view.lessons" :key="lesson.lesson_id">
-          <tr v-for="(one, at) in lesson.kinds" :key="one.kind">
+          <tr v-for="(one, index) in lesson.kinds" :key="one.kind">
             <td>
-              <template v-if="at === 0"
+              <template v-if="index === 0"
                 >{{ lesson.title }} <span class="soft">· {{ lesson.class_name }}</span></template
               >
             </td>
@@ -98,7 +99,7 @@ const since = (at?: number | null) =>
       <Button v-if="view.weeks" size="small" @click="keep(null)">Never ask</Button>
       <span class="fill" />
       <span class="soft num">Database {{ megabytes(view.database) }} · {{ megabytes(view.free) }} free</span>
-      <Button href="/api/privacy/export.zip" download>Save everything as open files (ZIP)</Button>
+      <Button :href="at('/api/privacy/export.zip')" download>Save everything as open files (ZIP)</Button>
     </div>
   </main>
 </template>

@@ -5,6 +5,7 @@ import { api, answer } from '@/api/client'
 import VerdictChip from '@/shared/VerdictChip.vue'
 import type { After, Recording } from './after'
 import { clock, lasts, megabytes } from './says'
+import { at } from '@/shared/at'
 
 /** A recording: played by its chapters, cut, named, saved, deleted. */
 const props = defineProps<{
@@ -17,7 +18,7 @@ const piece = ref(1)
 const cutting = ref(false)
 const from = ref(0)
 const to = ref(0)
-const base = computed(() => `/api/after/recordings/${props.recording.id}`)
+const base = computed(() => at(`/api/after/recordings/${props.recording.id}`))
 const current = computed(
   () => props.recording.pieces.find((one) => one.number === piece.value) ?? props.recording.pieces[0],
 )

@@ -3,6 +3,7 @@ import { Button, Input, Popconfirm } from 'ant-design-vue'
 import { computed, ref } from 'vue'
 import { api, answer, type Schemas } from '@/api/client'
 import type { After, Held, Sheet } from './after'
+import { at } from '@/shared/at'
 
 /** The lesson's sheets in order: named, described, turned, moved, put away. */
 const props = defineProps<{
@@ -13,9 +14,9 @@ const props = defineProps<{
 defineEmits<{ hear: [sheetId: string] }>()
 const chosen = ref<string | null>(null)
 const one = computed(() => props.held.sheets.find((sheet) => sheet.id === chosen.value) ?? null)
-const at = computed(() => props.held.sheets.findIndex((sheet) => sheet.id === chosen.value))
+const place = computed(() => props.held.sheets.findIndex((sheet) => sheet.id === chosen.value))
 const picture = (sheet: Sheet) =>
-  `/api/after/sheets/${sheet.id}.png?ink=${sheet.ink}&of=${sheet.width}x${sheet.height}`
+  at(`/api/after/sheets/${sheet.id}.png?ink=${sheet.ink}&of=${sheet.width}x${sheet.height}`)
 
 const change = (sheetId: string, body: Partial<Schemas['SheetChange']>) =>
   props.ask(() =>
@@ -32,7 +33,7 @@ const remove = (sheetId: string) =>
   )
 function move(by: 1 | -1) {
   const others = props.held.sheets.filter((sheet) => sheet.id !== chosen.value)
-  void change(chosen.value!, { before: others[at.value + by]?.id ?? '' })
+  void change(chosen.value!, { before: others[place.value + by]?.id ?? '' })
 }
 function named(event: Event, key: 'name' | 'words') {
   const text = (event.target as HTMLInputElement).value.trim()
@@ -81,8 +82,8 @@ function named(event: Event, key: 'name' | 'words') {
           />
         </label>
         <div v-roving class="row" role="group" aria-label="This sheet">
-          <Button :disabled="at <= 0" @click="move(-1)">Earlier</Button>
-          <Button :disabled="at >= held.sheets.length - 1" @click="move(1)">Later</Button>
+          <Button :disabled="place <= 0" @click="move(-1)">Earlier</Button>
+          <Button :disabled="place >= held.sheets.length - 1" @click="move(1)">Later</Button>
           <Button @click="change(one.id, { turn: true })">Turn</Button>
           <Button :href="picture(one)" :download="`${one.name}.png`">Save as PNG</Button>
           <Button v-if="isHeard(one.id)" type="primary" ghost @click="$emit('hear', one.id)"

@@ -1,5 +1,6 @@
 import createClient from 'openapi-fetch'
 import type { components, paths } from './schema'
+import { base } from '@/shared/at'
 
 export type Schemas = components['schemas']
 export type Chain = Schemas['Chain']
@@ -11,7 +12,7 @@ export type AudienceView = Schemas['AudienceView']
 export type FeedView = Schemas['FeedView']
 
 export const api = createClient<paths>({
-  baseUrl: location.origin,
+  baseUrl: location.origin + base,
   fetch: (request) => globalThis.fetch(request),
 })
 

@@ -4,6 +4,7 @@ import { useEventListener, useIntervalFn } from '@vueuse/core'
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef } from 'vue'
 import { useRoute } from 'vue-router'
 import { type Arrived, type CodecName, TwoPeers } from './peers'
+import { at } from '@/shared/at'
 
 const WAYS: Record<string, string> = {
   webcam: 'extension',
@@ -151,7 +152,7 @@ useIntervalFn(async () => {
   if (!way || !found || steady !== STEADY_S) return
   const { width, height, fps, codec: name, sound } = found
   hears.value = sound
-  await fetch(`/api/ways/tried/${way}`, {
+  await fetch(at(`/api/ways/tried/${way}`), {
     method: 'PUT',
     headers: { 'Content-Type': 'application/json' },
     body: JSON.stringify({ width, height, fps, codec: name, sound }),
@@ -224,7 +225,7 @@ onBeforeUnmount(leave)
     </section>
     <footer role="status">
       <span v-if="connecting">Connecting… (a computer in no network at all cannot hold this call)</span>
-      <span v-for="(one, at) in arrived" :key="at" class="num"
+      <span v-for="(one, index) in arrived" :key="index" class="num"
         >{{ one.width }}×{{ one.height }} · {{ one.fps.toFixed(0) }} pictures a second · {{ one.codec }}</span
       >
       <span v-if="joined && microphone" class="soft">{{

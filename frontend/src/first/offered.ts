@@ -9,6 +9,7 @@ import {
   type CameraHere,
   type CameraTrouble,
 } from '@/kit/capture'
+import { at } from '@/shared/at'
 
 export interface Offered extends CameraHere {
   stream: MediaStream | null
@@ -83,7 +84,7 @@ export function useOffered() {
     }
   }
   async function tell(number: number, picture: Blob) {
-    const answered = await fetch(`/api/first/${tab}/cameras/${number}`, {
+    const answered = await fetch(at(`/api/first/${tab}/cameras/${number}`), {
       method: 'POST',
       headers: { 'Content-Type': 'image/jpeg' },
       body: picture,

@@ -1,5 +1,6 @@
 import createClient from 'openapi-fetch'
 import type { components, paths } from '@/api/guest-schema'
+import { base } from '@/shared/at'
 
 export type GuestSchemas = components['schemas']
 export type Report = GuestSchemas['Report']
@@ -10,7 +11,7 @@ const KEPT = 'cartouche-guest'
 const ANSWERS_WITHIN_MS = 6000
 
 const api = createClient<paths>({
-  baseUrl: location.origin,
+  baseUrl: location.origin + base,
   fetch: (request) => globalThis.fetch(request, { signal: AbortSignal.timeout(ANSWERS_WITHIN_MS) }),
 })
 

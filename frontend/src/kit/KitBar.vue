@@ -6,6 +6,7 @@ import ChoiceList from '@/shared/ChoiceList.vue'
 import { useFetched } from '@/shared/fetched'
 import { useLive } from '@/shared/live'
 import { useSentences } from '@/shared/sentences'
+import { at } from '@/shared/at'
 
 const PRINTS = [6, 7, 8, 9, 10, 11, 12, 14, 16, 20, 24]
 
@@ -79,7 +80,7 @@ async function say(print: string) {
       >Copy for another room</Button
     >
     <Button size="small" @click="((adding = 'empty'), (name = ''), (room = ''))">New kit</Button>
-    <Button size="small" :href="`/api/kits/${open.id}/export`" download>Export</Button>
+    <Button size="small" :href="at(`/api/kits/${open.id}/export`)" download>Export</Button>
     <Button size="small" @click="file?.click()">Import</Button>
     <Popconfirm :title="deleting" ok-text="Delete it" cancel-text="Keep it" @confirm="remove"
       ><Button size="small">Delete</Button></Popconfirm

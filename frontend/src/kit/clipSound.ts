@@ -4,6 +4,7 @@ import { api, answer } from '@/api/client'
 import { useLive } from '@/shared/live'
 import { useSentences } from '@/shared/sentences'
 import { useLoudspeaker } from '@/sound/loudspeaker'
+import { at } from '@/shared/at'
 
 const MAX_APART_S = 0.25 // beyond it the sound jumps to where the picture is
 
@@ -23,7 +24,7 @@ export const useClipSound = defineStore('clip-sound', () => {
       open.delete(deviceId)
       return
     }
-    const sound = new Audio(`/api/kit/devices/${encodeURIComponent(deviceId)}/file`)
+    const sound = new Audio(at(`/api/kit/devices/${encodeURIComponent(deviceId)}/file`))
     sound.preload = 'auto'
     void loudspeaker.sink(sound)
     open.set(deviceId, sound)

@@ -1,4 +1,5 @@
 import type { Device } from '@/api/client'
+import { at } from '@/shared/at'
 
 export type FileKind = 'pages' | 'slides' | 'clip'
 
@@ -17,7 +18,7 @@ export function upload(
   const query = new URLSearchParams({ name: fileName(file.name), ...asked })
   return new Promise((done, fail) => {
     const request = new XMLHttpRequest() // fetch tells no progress on the way up
-    request.open('POST', `/api/kit/files?${query}`)
+    request.open('POST', at(`/api/kit/files?${query}`))
     request.upload.onprogress = (event) => event.lengthComputable && onProgress(event.loaded / event.total)
     request.onload = () => {
       const said = parsed(request.responseText)

@@ -4,6 +4,7 @@ import { useFetched } from '@/shared/fetched'
 import { useLive } from '@/shared/live'
 import { useSentences } from '@/shared/sentences'
 import type { Draft } from './LessonForm.vue'
+import { at } from '@/shared/at'
 
 export type Lesson = Schemas['Lesson']
 
@@ -55,7 +56,7 @@ export function useLessons() {
   /** A timetable as its file is; what is wrong with it is said with its line. */
   const timetable = (file: File) =>
     press(async () => {
-      const sent = await fetch('/api/lessons/calendar', {
+      const sent = await fetch(at('/api/lessons/calendar'), {
         method: 'POST',
         headers: { 'Content-Type': 'text/calendar' },
         body: file,

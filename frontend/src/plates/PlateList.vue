@@ -5,6 +5,7 @@ import type { Plate } from '@/api/client'
 import ChoiceList from '@/shared/ChoiceList.vue'
 import PlateThumb from '@/shared/PlateThumb.vue'
 import type { PlateView } from './plates'
+import { at } from '@/shared/at'
 
 defineProps<{ plates: PlateView[]; chosen: string | null; readyMade: Plate[] }>()
 const emit = defineEmits<{
@@ -78,7 +79,7 @@ function took(event: Event) {
       <Button size="small" @click="add(readyMade)">New plate</Button>
     </div>
     <div class="new">
-      <Button size="small" href="/api/plates/export" download>Export</Button>
+      <Button size="small" :href="at('/api/plates/export')" download>Export</Button>
       <Button size="small" @click="file?.click()">Import</Button>
       <input
         ref="file"

@@ -7,6 +7,7 @@ import { useTicking } from '@/teach/ticking'
 import RemotePad from '@/teach/RemotePad.vue'
 import DrawPad from './DrawPad.vue'
 import { ask, enter, NotInvited, press, token, type RemoteView } from './remote'
+import { at } from '@/shared/at'
 
 const view = shallowRef<RemoteView | null>(null)
 const { told, counting, heldS, recordedS } = useTicking(computed(() => view.value?.tools))
@@ -70,7 +71,7 @@ function act(action: ActionName, number?: number) {
 }
 async function watchPicture() {
   while (!ended && looks.value && inside.value) {
-    const answer = await fetch(`/api/remote/picture.jpg?wide=${draws.value ? WIDE.draws : WIDE.looks}`, {
+    const answer = await fetch(at(`/api/remote/picture.jpg?wide=${draws.value ? WIDE.draws : WIDE.looks}`), {
       headers: { Authorization: `Bearer ${token.get() ?? ''}` },
     }).catch(() => null)
     if (answer?.status === 200) {

@@ -1,6 +1,7 @@
 /** A phone as remote: told how things stand, and sending each press until it is answered, under one name, so that it counts once. */
 import type { ActionName } from '@/teach/actions'
 import type { Schemas } from '@/api/client'
+import { at } from '@/shared/at'
 
 const KEPT = 'cartouche-remote'
 const CAMERA = 'cartouche-guest' // a phone that is a camera may press too, where the teacher allows it
@@ -24,7 +25,7 @@ export const token = {
   forget: () => localStorage.removeItem(KEPT),
 }
 export async function ask<T>(path: string, init: RequestInit = {}): Promise<T> {
-  const response = await fetch(`/api/remote/${path}`, {
+  const response = await fetch(at(`/api/remote/${path}`), {
     ...init,
     headers: { 'Content-Type': 'application/json', Authorization: `Bearer ${token.get() ?? ''}` },
     signal: AbortSignal.timeout(ANSWER_MS),

@@ -2,6 +2,7 @@ import { defineStore } from 'pinia'
 import { onScopeDispose, ref } from 'vue'
 import { useLive } from './live'
 import { useSentences } from './sentences'
+import { at } from '@/shared/at'
 
 const NAME = 'cartouche-outgoing' // one window, reused whoever opens it
 const LOOK_EVERY_MS = 700
@@ -17,7 +18,7 @@ export const useOutgoing = defineStore('outgoing', () => {
   let lostAt = 0
 
   function open() {
-    opened = window.open('/outgoing', NAME, 'popup,width=1280,height=720')
+    opened = window.open(at('/outgoing'), NAME, 'popup,width=1280,height=720')
     lost.value = opened ? null : 'blocked'
     mine.value = opened !== null
     if (opened) {

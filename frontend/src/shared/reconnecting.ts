@@ -1,3 +1,4 @@
+import { at } from './at'
 const FIRST_WAIT_MS = 250
 const LONGEST_WAIT_MS = 3000
 const FINAL = new Set([1003, 1008, 4404, 4409]) // the server's own word: trying again would change nothing
@@ -51,5 +52,5 @@ export function reconnecting(
 }
 
 export function socketUrl(path: string): string {
-  return `${location.protocol === 'https:' ? 'wss' : 'ws'}://${location.host}${path}`
+  return `${location.protocol === 'https:' ? 'wss' : 'ws'}://${location.host}${at(path)}`
 }

@@ -4,6 +4,7 @@ import type { Schemas } from '@/api/client'
 import VerdictChip from '@/shared/VerdictChip.vue'
 import { useLoudspeaker } from './loudspeaker'
 import { KINDS, WORDS } from './words'
+import { at } from '@/shared/at'
 
 defineProps<{ echoes: Schemas['EchoView'][] }>()
 const loudspeaker = useLoudspeaker()
@@ -23,7 +24,7 @@ const loudspeaker = useLoudspeaker()
           {{ one.loudness.toFixed(0) }} LUFS · {{ one.snr_db.toFixed(0) }} dB above the background ·
           {{ Math.round(100 * one.missing) }}% missing
         </p>
-        <Button size="small" @click="loudspeaker.play(`/api/sound/echo/${one.number}.wav`)"
+        <Button size="small" @click="loudspeaker.play(at(`/api/sound/echo/${one.number}.wav`))"
           >Play again</Button
         >
       </li>

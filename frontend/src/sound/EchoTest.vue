@@ -5,6 +5,7 @@ import { api, answer } from '@/api/client'
 import { useSentences } from '@/shared/sentences'
 import { useLoudspeaker } from './loudspeaker'
 import { useSoundLook } from './look'
+import { at } from '@/shared/at'
 
 const LASTS_S = 5
 const props = defineProps<{ id: string; name: string; disabled: boolean }>()
@@ -24,7 +25,7 @@ async function run() {
     if (!told) return
     await look.look()
     left.value = -1
-    await loudspeaker.play(`/api/sound/echo/${told.number}.wav`).catch(() => {
+    await loudspeaker.play(at(`/api/sound/echo/${told.number}.wav`)).catch(() => {
       sentences.say('The browser could not play it. Click Play again below.')
     })
   } finally {

@@ -7,6 +7,7 @@ import { useLive } from '@/shared/live'
 import { useSentences } from '@/shared/sentences'
 import { useSoundLook } from './look'
 import { LEARNERS } from './words'
+import { at } from '@/shared/at'
 
 defineProps<{ sound: Schemas['SoundView'] }>()
 const live = useLive()
@@ -29,7 +30,7 @@ async function correct() {
 /** Opens a window that flashes and clicks at one moment; the camera sees the one, the open microphone hears the other. */
 async function test() {
   testing.value = true
-  const clapper = window.open('/clapper', 'cartouche-clapper', 'popup,width=520,height=420')
+  const clapper = window.open(at('/clapper'), 'cartouche-clapper', 'popup,width=520,height=420')
   const told = await sentences.attempt(() => answer(api.POST('/api/sound/clap')))
   clapped.value = told ?? clapped.value
   clapper?.close()

@@ -6,6 +6,7 @@ import { useSentences } from '@/shared/sentences'
 import { useEventListener } from '@vueuse/core'
 import { useLoudspeaker } from './loudspeaker'
 import { useSoundLook } from './look'
+import { at } from '@/shared/at'
 
 const PROBE_S = 3.2 // two whole periods of the noise, and the way to the microphones
 const loudspeaker = useLoudspeaker()
@@ -23,11 +24,11 @@ async function during(what: 'tone' | 'voice' | 'probe', work: () => Promise<unkn
   busy.value = null
 }
 const tone = () => during('tone', loudspeaker.tone)
-const voice = () => during('voice', () => loudspeaker.play('/api/sound/voice'))
+const voice = () => during('voice', () => loudspeaker.play(at('/api/sound/voice')))
 /** Plays a quiet noise and asks which microphones hear it. */
 function probe() {
   return during('probe', async () => {
-    const over = loudspeaker.play('/api/sound/probe.wav')
+    const over = loudspeaker.play(at('/api/sound/probe.wav'))
     await new Promise((resolve) => setTimeout(resolve, 1000 * PROBE_S))
     await sentences.attempt(async () => look.take(await answer(api.POST('/api/sound/probe'))))
     loudspeaker.playing?.pause()

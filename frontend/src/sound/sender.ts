@@ -1,5 +1,6 @@
 import { socketUrl } from '@/shared/reconnecting'
 import type { Processing } from './microphones'
+import { at } from '@/shared/at'
 
 const RATE = 48_000
 const MAX_WAITING = 48_000 // bytes: half a second; what a stalled network does not take is dropped, never kept
@@ -40,7 +41,7 @@ export class SoundSender {
   /** Resolves once sound is on its way, or it was stopped. */
   async start() {
     this.context = new AudioContext({ sampleRate: RATE })
-    await this.context.audioWorklet.addModule('/assets/sound-worklet.js')
+    await this.context.audioWorklet.addModule(at('/assets/sound-worklet.js'))
     if (this.stopped) return
     this.socket = new WebSocket(socketUrl(this.to.path))
     this.socket.addEventListener('open', () => this.to.hello && this.socket?.send(this.to.hello))

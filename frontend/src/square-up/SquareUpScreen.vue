@@ -21,6 +21,7 @@ import WayChoices from './WayChoices.vue'
 import { useChain } from './chain'
 import { usePresses } from './presses'
 import { cardSays } from './says'
+import { at } from '@/shared/at'
 
 const live = useLive()
 const sentences = useSentences()
@@ -128,9 +129,9 @@ useEventListener(window, 'blur', () => (comparing.value = false))
       <WayChoices v-if="device && !more" :surface="`page:${device.id}`" @choose="wayUp" />
       <div v-if="more" v-roving class="also soft">
         <span
-          >Print the card: <a href="/api/card/A4.pdf" target="_blank">A4</a> ·
-          <a href="/api/card/Letter.pdf" target="_blank">Letter</a> ·
-          <a href="/api/card/A4.png" target="_blank">show it</a></span
+          >Print the card: <a :href="at('/api/card/A4.pdf')" target="_blank">A4</a> ·
+          <a :href="at('/api/card/Letter.pdf')" target="_blank">Letter</a> ·
+          <a :href="at('/api/card/A4.png')" target="_blank">show it</a></span
         >
         <Button v-if="view?.last_time" size="small" type="link" @click="post('/last-time')"
           >As last time</Button

@@ -4,6 +4,7 @@ import { ref } from 'vue'
 import { useSentences } from '@/shared/sentences'
 import { useInk } from './ink'
 import { COLOURS, TOOLS, WIDTHS } from './inkLooks'
+import { at } from '@/shared/at'
 
 /** Pens, colours and widths, and what is done to all ink of the page. */
 const ink = useInk()
@@ -14,7 +15,7 @@ async function bring(event: Event) {
   const chosen = (event.target as HTMLInputElement).files?.[0]
   if (!chosen) return
   await sentences.attempt(async () => {
-    const response = await fetch('/api/teach/ink/page.svg', {
+    const response = await fetch(at('/api/teach/ink/page.svg'), {
       method: 'PUT',
       headers: { 'Content-Type': 'image/svg+xml' },
       body: chosen,
@@ -66,7 +67,9 @@ async function bring(event: Event) {
     <Button @click="ink.act(ink.view?.hidden ? 'show' : 'hide')">{{
       ink.view?.hidden ? 'Show ink' : 'Hide'
     }}</Button>
-    <Button href="/api/teach/ink/page.svg" download="ink.svg" :disabled="!ink.view?.count">SVG out</Button>
+    <Button :href="at('/api/teach/ink/page.svg')" download="ink.svg" :disabled="!ink.view?.count"
+      >SVG out</Button
+    >
     <Button @click="file?.click()">SVG in</Button>
     <input
       ref="file"

@@ -3,6 +3,7 @@ import { Button, Input } from 'ant-design-vue'
 import { computed, nextTick, ref } from 'vue'
 import { api, answer, type Schemas } from '@/api/client'
 import { useTools } from './tools'
+import { at } from '@/shared/at'
 
 type Sheet = Schemas['SheetView']
 const tools = useTools()
@@ -10,7 +11,7 @@ const sheets = computed(() => tools.view?.sheets ?? [])
 const looked = ref<string | null>(null)
 const one = computed(() => sheets.value.find((sheet) => sheet.id === looked.value) ?? null)
 const name = ref('')
-const picture = (sheet: Sheet) => `/api/teach/sheets/${sheet.id}.png`
+const picture = (sheet: Sheet) => at(`/api/teach/sheets/${sheet.id}.png`)
 
 async function look(sheet: Sheet) {
   looked.value = looked.value === sheet.id ? null : sheet.id

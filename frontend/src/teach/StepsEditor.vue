@@ -6,6 +6,7 @@ import VerdictChip from '@/shared/VerdictChip.vue'
 import { useLive } from '@/shared/live'
 import { useSentences } from '@/shared/sentences'
 import { useTools } from './tools'
+import { at } from '@/shared/at'
 
 /** The steps of the lesson: made of what stands now, named, noted, ordered, copied, skipped. */
 const open = defineModel<boolean>('open', { required: true })
@@ -28,7 +29,7 @@ async function bring(event: Event) {
   const chosen = (event.target as HTMLInputElement).files?.[0]
   if (!chosen) return
   await sentences.attempt(async () => {
-    const response = await fetch('/api/teach/steps/import', {
+    const response = await fetch(at('/api/teach/steps/import'), {
       method: 'POST',
       headers: { 'Content-Type': 'application/json' },
       body: chosen,
@@ -38,14 +39,14 @@ async function bring(event: Event) {
   })
   if (file.value) file.value.value = ''
 }
-const at = (step_id: string) => ({ params: { path: { step_id } } })
+const of = (step_id: string) => ({ params: { path: { step_id } } })
 const change = (id: string, body: Partial<Schemas['StepChange']>) =>
   tools.ask(() =>
-    answer(api.PATCH('/api/teach/steps/{step_id}', { ...at(id), body: body as Schemas['StepChange'] })),
+    answer(api.PATCH('/api/teach/steps/{step_id}', { ...of(id), body: body as Schemas['StepChange'] })),
   )
-const copy = (id: string) => tools.ask(() => answer(api.POST('/api/teach/steps/{step_id}/copy', at(id))))
-const remove = (id: string) => tools.ask(() => answer(api.DELETE('/api/teach/steps/{step_id}', at(id))))
-const go = (id: string) => tools.ask(() => answer(api.POST('/api/teach/steps/{step_id}/go', at(id))))
+const copy = (id: string) => tools.ask(() => answer(api.POST('/api/teach/steps/{step_id}/copy', of(id))))
+const remove = (id: string) => tools.ask(() => answer(api.DELETE('/api/teach/steps/{step_id}', of(id))))
+const go = (id: string) => tools.ask(() => answer(api.POST('/api/teach/steps/{step_id}/go', of(id))))
 function move(index: number, by: number) {
   const ids = steps.value.map(({ step }) => step.id)
   const [moved] = ids.splice(index, 1)
@@ -76,7 +77,7 @@ function move(index: number, by: number) {
       <Button type="primary" html-type="submit">Make a step of what stands now</Button>
     </form>
     <p class="file">
-      <Button v-if="steps.length" href="/api/teach/steps/export">Save as a file</Button>
+      <Button v-if="steps.length" :href="at('/api/teach/steps/export')">Save as a file</Button>
       <Button @click="file?.click()">Bring in from a file</Button>
       <input
         ref="file"

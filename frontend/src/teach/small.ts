@@ -2,6 +2,7 @@ import { createApp, type App } from 'vue'
 import { getActivePinia } from 'pinia'
 import { useSentences } from '@/shared/sentences'
 import SmallWindow from './SmallWindow.vue'
+import { at } from '@/shared/at'
 
 interface PictureInPicture {
   requestWindow(wish: { width: number; height: number }): Promise<Window>
@@ -17,7 +18,7 @@ export async function openSmallWindow() {
   const onTop = (window as { documentPictureInPicture?: PictureInPicture }).documentPictureInPicture
   const there = onTop ? await onTop.requestWindow({ width: WIDE, height: HIGH }).catch(() => null) : null
   if (there) return fill(there)
-  open = window.open('/small', 'cartouche-small', `popup,width=${WIDE},height=${HIGH}`)
+  open = window.open(at('/small'), 'cartouche-small', `popup,width=${WIDE},height=${HIGH}`)
   if (!open)
     useSentences().say('The browser blocked the small window. Allow windows of this page, then press again.')
 }

@@ -1,3 +1,4 @@
+import { at } from '@/shared/at'
 /** The lesson's picture by WHEP: asked for once, and again by itself whenever it breaks off. */
 const KEPT = 'cartouche-watcher'
 const AGAIN_MS = 1500
@@ -18,7 +19,7 @@ async function detail(response: Response): Promise<string> {
 }
 
 export async function enter(code: string, name: string): Promise<void> {
-  const response = await fetch('/api/watch/enter', {
+  const response = await fetch(at('/api/watch/enter'), {
     method: 'POST',
     headers: { 'Content-Type': 'application/json' },
     body: JSON.stringify({ code, name }),
@@ -77,7 +78,7 @@ export class Watching {
     connection.addTransceiver('audio', { direction: 'recvonly' })
     await connection.setLocalDescription()
     await gathered(connection)
-    const response = await fetch('/whep', {
+    const response = await fetch(at('/whep'), {
       method: 'POST',
       headers: { 'Content-Type': 'application/sdp', Authorization: `Bearer ${token.get() ?? ''}` },
       body: connection.localDescription!.sdp,

@@ -2,6 +2,9 @@
 import { Button } from 'ant-design-vue'
 import type { Schemas } from '@/api/client'
 import { useWays } from './ways'
+import { at, base } from '@/shared/at'
+
+const address = location.origin + base
 
 defineProps<{ view: Schemas['WaysView'] }>()
 const ways = useWays()
@@ -23,9 +26,18 @@ const ways = useWays()
         Open <span class="num">chrome://extensions</span>, switch Developer mode on, press Load unpacked.
       </li>
       <li>
-        Choose this folder: <span class="num folder">{{ view.extension_folder }}</span>
+        <template v-if="base">
+          Save <a :href="at('/api/ways/extension.zip')" download>cartouche-extension.zip</a>, unpack it, and
+          choose that folder.
+        </template>
+        <template v-else
+          >Choose this folder: <span class="num folder">{{ view.extension_folder }}</span></template
+        >
       </li>
-      <li>Press the extension’s icon, then Pair.</li>
+      <li v-if="base">
+        Press the extension’s icon, type the address <span class="num folder">{{ address }}</span>, then Pair.
+      </li>
+      <li v-else>Press the extension’s icon, then Pair.</li>
     </ol>
   </template>
   <div v-else class="row">

@@ -7,6 +7,7 @@ import ExtensionSetup from './ExtensionSetup.vue'
 import ServerForm from './ServerForm.vue'
 import { SOUND } from './words'
 import { useWays, type Way } from './ways'
+import { at } from '@/shared/at'
 
 const props = defineProps<{ way: Way; view: Schemas['WaysView'] }>()
 const ways = useWays()
@@ -26,7 +27,7 @@ function tick(says: string) {
   if (!ticked.delete(says)) ticked.add(says)
 }
 const callPage = () =>
-  window.open(location.origin.replace('127.0.0.1', 'localhost') + '/call', 'cartouche-call')
+  window.open(location.origin.replace('127.0.0.1', 'localhost') + at('/call'), 'cartouche-call')
 </script>
 
 <template>
@@ -71,7 +72,7 @@ const callPage = () =>
       >
     </template>
     <ul v-if="takers().length" class="takers" aria-label="Who takes it just now">
-      <li v-for="(one, at) in takers()" :key="at">
+      <li v-for="(one, index) in takers()" :key="index">
         <strong>{{ one.name.replace(/^https?:\/\//, '') }}</strong>
         <span v-if="one.says" class="says">{{ one.says }}</span>
         <span v-else class="num"

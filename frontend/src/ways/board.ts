@@ -1,3 +1,4 @@
+import { at } from '@/shared/at'
 /** The outgoing window on the board's screen (Window Management): placed there, then full screen by itself where it may. */
 interface ScreenDetailed {
   availLeft: number
@@ -30,7 +31,7 @@ export async function showOnBoard(): Promise<string | null> {
   if (!board)
     return 'This computer has one screen only. Plug the board in and let the computer extend its screen, not copy it.'
   const place = `left=${board.availLeft},top=${board.availTop},width=${board.availWidth},height=${board.availHeight}`
-  const opened = window.open('/outgoing?board', 'cartouche-board', `popup,fullscreen,${place}`)
+  const opened = window.open(at('/outgoing?board'), 'cartouche-board', `popup,fullscreen,${place}`)
   return opened
     ? null
     : 'The browser has blocked the window. Allow pop-ups by the icon in the address bar, then press again.'

@@ -68,6 +68,8 @@ class Desk:
         self.placer = Placer()
         self.behind = BehindFace(person_net)
         self.sinks: tuple[Sink, ...] = ()
+        self.face_fps: float | None = None  # the face moves on so often just now, None with every picture
+        self._face: tuple[str, float, Frame] | None = None  # of which feed, since when
         self.max_fps, self._period_s, self._due_s = fps, 1 / fps, 0.0
         self._setup = Setup()
         self._rate = Rate()
@@ -250,7 +252,13 @@ class Desk:
     def _newest(self, setup: Setup, feed: Feed | None, now_s: float) -> Frame | None:
         if feed is None or self._undrawn.shows_card(feed.id, now_s):
             return None
-        return self._calm(setup, feed.id) or feed.showable(now_s)
+        newest = self._calm(setup, feed.id) or feed.showable(now_s)
+        if self.face_fps is None or newest is None or feed.id != setup.roles.get("face"):
+            return newest
+        if self._face is None or self._face[0] != feed.id or now_s - self._face[1] >= 1 / self.face_fps:
+            kept = tuple(plane.copy() for plane in newest.planes)  # its own are drawn over before this one is due again
+            self._face = (feed.id, now_s, Frame.of(kept, newest.captured_s))
+        return self._face[2]
 
     def _drawn(self, setup: Setup, place: Place, opacity: float, outgoing: Size) -> Layer:
         """A colour, or a card, caption or clock, drawn once for as long as it stays the same."""

@@ -42,9 +42,10 @@ class Viewer:
     def in_flight(self) -> int:
         return self.given - self.overwritten - self.drawn
 
-    def ready(self, now_s: float) -> bool:
-        """Wants another picture: not too many under way, and not too soon."""
-        return not self.closed and self.in_flight < MAX_IN_FLIGHT and now_s - self.last_s >= 0.8 / self.max_fps
+    def ready(self, now_s: float, seldom_fps: float | None = None) -> bool:
+        """Wants another picture: not too many under way, and not too soon. seldom_fps: no more than so many just now."""
+        fps = self.max_fps if seldom_fps is None else min(self.max_fps, seldom_fps)
+        return not self.closed and self.in_flight < MAX_IN_FLIGHT and now_s - self.last_s >= 0.8 / fps
 
     def offer(self, picture: bytes) -> None:
         """On its loop: the newest wins, and one that was never sent is not waited for."""
@@ -69,6 +70,7 @@ class Hub:
 
     def __init__(self, demand: Demand, troubles: Troubles) -> None:
         self._demand, self._troubles = demand, troubles
+        self.seldom: dict[str, float] = {}  # most pictures a second just now, by kind of surface
         self._lock = threading.Lock()
         self._viewers: dict[Surface, tuple[Viewer, ...]] = {}
         self._numbers: dict[Surface, int] = {}
@@ -94,7 +96,7 @@ class Hub:
 
     def ready(self, surface: Surface, now_s: float) -> bool:
         """Whether a picture of this surface made now would be sent to anybody."""
-        return any(viewer.ready(now_s) for viewer in self._viewers.get(surface, ()))
+        return any(viewer.ready(now_s, self.seldom.get(surface.kind)) for viewer in self._viewers.get(surface, ()))
 
     def publish(self, surface: Surface, frame: Frame, now_s: float) -> None:
         """Encode once and offer to every viewer of the surface that is ready for it.
@@ -106,7 +108,7 @@ class Hub:
 
     def _publish(self, surface: Surface, frame: Frame, now_s: float) -> None:
         with self._lock:
-            viewers = [viewer for viewer in self._viewers.get(surface, ()) if viewer.ready(now_s)]
+            viewers = [viewer for viewer in self._viewers.get(surface, ()) if viewer.ready(now_s, self.seldom.get(surface.kind))]
             if not viewers:
                 return
             number = self._numbers[surface] = self._numbers.get(surface, 0) + 1 & 0xFFFFFFFF

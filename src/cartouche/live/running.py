@@ -34,6 +34,7 @@ from cartouche.live.sound.timer_sound import TimerSound
 from cartouche.live.source import CodecMaker, PictureSource
 from cartouche.live.stage import Stage
 from cartouche.live.stream_feed import StreamFeed
+from cartouche.live.thrift_watch import ThriftWatch
 from cartouche.live.troubles import Troubles
 from cartouche.live.verdicts import Verdicts
 from cartouche.live.watcher import Watcher
@@ -76,6 +77,7 @@ class RunningLesson:
         self.stage.on_change.append(self._stage_changed)
         self.ready = ReadyWatch(self.feeds, self.demand, lambda: self.setup, person_net(), self.troubles)
         self.pen = PenWatch(self.stage, self.feeds, self.desk.room_of, self.troubles)
+        self.thrift = ThriftWatch(self.desk, self.hub, self.demand, lambda: self.stage.versions.touch("teach"), self.troubles)
         self.head = HeadWatch(self.stage, self.feeds, person_net(), self.sound.speaks, self.troubles)
         self.desk.start()
         self.watcher.start()
@@ -133,7 +135,7 @@ class RunningLesson:
     # what goes out
 
     def resize(self, size: Size) -> None:
-        self.desk.resize(size)
+        self.thrift.resize(size)
         self.stage.versions.touch("lesson")
 
     def start_call(self) -> None:
@@ -230,6 +232,7 @@ class RunningLesson:
                 self.ready.stop,
                 self.pen.stop,
                 self.head.stop,
+                self.thrift.stop,
                 self.desk.stop,
             ]
             parts += [lambda: self.give_to_device(None), self.encodings.close, self.call.stop, self.sound.close]

@@ -1,7 +1,7 @@
 """The application: routers, sockets, the guard, the built pages."""
 
 import asyncio
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
 from dataclasses import dataclass
 from functools import partial
@@ -9,18 +9,20 @@ from pathlib import Path
 from typing import Any
 
 from fastapi import APIRouter, FastAPI, Request
-from fastapi.responses import FileResponse, JSONResponse, Response
+from fastapi.responses import JSONResponse, Response
 from fastapi.staticfiles import StaticFiles
+from starlette.types import ASGIApp
 
 from cartouche import __version__
 from cartouche.web import sheet_keeping, sockets
-from cartouche.web.answers import POLICY, answer_errors
+from cartouche.web.answers import answer_errors
 from cartouche.web.caretaker import Caretaker
 from cartouche.web.extension_key import ExtensionKey
 from cartouche.web.guests.app import create_guest_app
 from cartouche.web.guests.book import Guests
-from cartouche.web.guests.door import Doors
+from cartouche.web.guests.door import Door, Doors
 from cartouche.web.news import LiveNews
+from cartouche.web.pages import page
 from cartouche.web.ready_view import ReadyNow
 from cartouche.web.routers import (
     after,
@@ -44,7 +46,7 @@ from cartouche.web.routers import (
 )
 from cartouche.web.routers import guests as guest_routes
 from cartouche.web.schemas import LiveView, Refusal
-from cartouche.web.security import Guard
+from cartouche.web.security import OUR_NAMES, Guard
 from cartouche.web.server_outlet import ServerOutlet
 from cartouche.web.state import AppState
 
@@ -88,16 +90,28 @@ class DoorSettings:
     own: tuple[Path, Path] | None = None
 
 
-def create_app(state: AppState | None, static: Path = STATIC, door: DoorSettings | None = None) -> FastAPI:
-    """state: None for the OpenAPI document alone."""
+MakeApp = Callable[[str], ASGIApp]  # the guests' application, by the address that it is served at; '' for any
+
+
+def create_app(
+    state: AppState | None,
+    static: Path = STATIC,
+    door: DoorSettings | None = None,
+    make_door: Callable[[MakeApp], Door] | None = None,
+) -> FastAPI:
+    """state: None for the OpenAPI document alone.  make_door: another way in for guests; then any name is let in here as well."""
     guests: Guests | None = None
     news: LiveNews | None = None
     now: ReadyNow | None = None
     caretaker: Caretaker | None = None
     door = door or DoorSettings()
     if state is not None:
-        doors = Doors(lambda address: create_guest_app(guests, static, (address,)), state.database.path.parent, door.port, door.own)
-        guests = Guests(state, doors)
+        guests = Guests(
+            state,
+            (make_door or partial(_doors, state.database.path.parent, door))(
+                lambda address: create_guest_app(guests, static, (address,) if address else None)
+            ),
+        )
         now, caretaker = ReadyNow(state, guests), Caretaker(state, guests)
         news = LiveNews(lambda: now.live_view().model_dump_json(), state.running.troubles)
         state.running.stage.versions.on_change.append(news.changed)
@@ -137,8 +151,12 @@ def create_app(state: AppState | None, static: Path = STATIC, door: DoorSettings
         app.include_router(router)
     answer_errors(app)
     _serve_pages(app, static)
-    app.add_middleware(Guard)
+    app.add_middleware(Guard, names=OUR_NAMES if make_door is None else None)
     return app
+
+
+def _doors(folder: Path, door: DoorSettings, make_app: MakeApp) -> Door:
+    return Doors(make_app, folder, door.port, door.own)
 
 
 def _serve_pages(app: FastAPI, static: Path) -> None:
@@ -146,8 +164,8 @@ def _serve_pages(app: FastAPI, static: Path) -> None:
         return
     app.mount("/assets", StaticFiles(directory=static / "assets"), name="assets")
 
-    @app.api_route("/{page:path}", methods=["GET", "HEAD"], include_in_schema=False, response_model=None)
-    def page(page: str) -> Response:
-        if page.startswith("api/"):
+    @app.api_route("/{name:path}", methods=["GET", "HEAD"], include_in_schema=False, response_model=None)
+    def any_page(request: Request, name: str) -> Response:
+        if name.startswith("api/"):
             return JSONResponse({"detail": "There is nothing at this address."}, 404)
-        return FileResponse(static / "index.html", headers={"Content-Security-Policy": POLICY, "Cache-Control": "no-cache"})
+        return page(static / "index.html", request)

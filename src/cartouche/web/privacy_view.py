@@ -6,6 +6,7 @@ import zipfile
 from pathlib import Path
 from typing import Literal
 
+from cartouche.disk import free_bytes
 from cartouche.store import copies, ink, lessons, recordings, settings, sheets
 from cartouche.store.lessons import Lesson
 from cartouche.web import sheet_keeping
@@ -31,7 +32,7 @@ def privacy_view(state: AppState) -> PrivacyView:
     return PrivacyView(
         folder=str(folder),
         database=database,
-        free=shutil.disk_usage(folder).free,
+        free=free_bytes(folder),
         lessons=kept,
         weeks=int(weeks) if weeks else None,
         due=due,

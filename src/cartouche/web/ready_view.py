@@ -1,6 +1,5 @@
 """What Ready says: the facts of the running lesson brought together, judged by the core."""
 
-import shutil
 import time
 from concurrent.futures import ThreadPoolExecutor
 from datetime import datetime
@@ -20,6 +19,7 @@ from cartouche.core.watch.facts import (
     WayFacts,
 )
 from cartouche.core.watch.readiness import readiness, summary
+from cartouche.disk import free_bytes
 from cartouche.store import lessons
 from cartouche.store.kits import Device
 from cartouche.web.errors import NoPageToTry
@@ -204,7 +204,7 @@ def _way(state: AppState) -> WayFacts:
 def _computer(state: AppState) -> ComputerFacts:
     computer = state.running.ready.computer
     try:
-        free: int | None = shutil.disk_usage(state.database.path.parent).free
+        free: int | None = free_bytes(state.database.path.parent)
     except OSError:
         free = None
     return ComputerFacts(computer.busy, computer.throttled, free, datetime.now().year >= EARLIEST_YEAR)

@@ -379,7 +379,7 @@ class CoveredView(BaseModel):
 
 class OutgoingView(BaseModel):
     """behind_ms: what making the best of faces costs a picture.  behind_lowered: the person is looked for in every other picture alone,
-    so that this computer keeps up.  behind_too_slow: it switched itself off.
+    so that this computer keeps up.  behind_too_slow: it switched itself off.  lowered: what else is done with less just now, in a sentence.
 
     trouble: what goes wrong with it just now, in words.  window_says: what is wrong with the outgoing window.
     taken_by: who takes it besides windows, in words.  taker_says: what is wrong with one of them.
@@ -398,6 +398,7 @@ class OutgoingView(BaseModel):
     behind_ms: float | None
     behind_lowered: bool
     behind_too_slow: bool
+    lowered: str | None
     trouble: str | None
 
 

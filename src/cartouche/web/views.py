@@ -158,5 +158,6 @@ def outgoing_view(state: AppState, now_s: float, troubles: list[Trouble]) -> Out
         behind_ms=desk.behind.cost_ms,
         behind_lowered=desk.behind.lowered,
         behind_too_slow=desk.behind.too_slow,
+        lowered=state.running.thrift.says,
         trouble=next((trouble.sentence for trouble in troubles if trouble.device_id is None and trouble.stage != "call"), None),
     )

@@ -168,9 +168,7 @@ def ways_view(state: AppState, key: ExtensionKey, book: Guests, outlet: ServerOu
         extension_folder=str(EXTENSION),
         invitation=invitation_view(book, "watch"),
         watchers=[WatcherView(id=one.id, name=one.name) for one in watchers(state.database, time.time()) if one.may == "watch"],
-        network_camera=f"https://{book.watching.camera_address()}:{book.keeper.doors.port}/camera/{camera_key}.mjpeg"
-        if camera_key
-        else None,
+        network_camera=f"{book.keeper.doors.link(book.watching.camera_address())}/camera/{camera_key}.mjpeg" if camera_key else None,
         server=outlet.view(),
         devices=[DeviceView(path=one.path, name=one.name) for one in devices],
         device=running.camera.device.path if running.camera else None,
@@ -181,7 +179,7 @@ def invitation_view(book: Guests, may: May) -> WatchInvitationView | None:
     shown = book.watching.shown
     if shown is None or shown.may != may:
         return None
-    address = f"https://{shown.address}:{book.keeper.doors.port}"
+    address = book.keeper.doors.link(shown.address)
     page = "watch" if may == "watch" else "remote"
     link = f"{address}/{page}#{shown.invitation.code}"
     left_s = shown.invitation.left_s(time.monotonic())

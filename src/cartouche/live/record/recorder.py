@@ -1,6 +1,5 @@
 """Records what goes out, or the page alone: an encoder's packets and the mixer's blocks; no learner's picture or voice comes here."""
 
-import shutil
 import threading
 import time
 from collections import deque
@@ -16,6 +15,7 @@ from cartouche.core.pictures import Size
 from cartouche.core.record.room import Room, room
 from cartouche.core.record.timeline import Timeline
 from cartouche.core.sound.loudness import RATE
+from cartouche.disk import free_bytes
 from cartouche.live.out.encoder import Packet, PacketTaker
 from cartouche.live.record.piece_file import PieceFile
 from cartouche.live.sound.mixer import Mixer, SoundClaim
@@ -350,4 +350,4 @@ def _free(plan: Plan) -> int:
     folder = plan.path_of(1).parent
     while not folder.exists() and folder != folder.parent:
         folder = folder.parent
-    return shutil.disk_usage(folder).free
+    return free_bytes(folder)

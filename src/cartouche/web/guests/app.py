@@ -14,7 +14,7 @@ from pydantic import Field
 
 from cartouche import __version__
 from cartouche.live.whip import MAX_OFFER_BYTES
-from cartouche.web.answers import POLICY, answer_errors
+from cartouche.web.answers import answer_errors
 from cartouche.web.guests import remote, watch
 from cartouche.web.guests.book import Guests
 from cartouche.web.guests.errors import GuestError, NotAGuest, NotNow
@@ -22,6 +22,7 @@ from cartouche.web.guests.first_word import first_word
 from cartouche.web.guests.near import near
 from cartouche.web.guests.reports import GuestState, Report
 from cartouche.web.guests.visitors import Visitor
+from cartouche.web.pages import base_of, page
 from cartouche.web.pictures_in import UNKNOWN, take_pictures
 from cartouche.web.schemas import Asked
 from cartouche.web.security import Guard
@@ -86,7 +87,7 @@ async def whip(request: Request, visitor: Known, book: Book) -> Response:
     if len(offer) > MAX_OFFER_BYTES:
         return JSONResponse({"detail": "This offer is too long."}, 413)
     answer = await book.visitors.answer_offer(visitor, offer.decode("utf-8", "replace"), await near(request))
-    return Response(answer, 201, {"Location": f"/whip/{visitor.device_id}"}, "application/sdp")
+    return Response(answer, 201, {"Location": f"{base_of(request)}/whip/{visitor.device_id}"}, "application/sdp")
 
 
 @router.options("/whip", include_in_schema=False)
@@ -134,8 +135,8 @@ async def sound(socket: WebSocket) -> None:
         await take_sound(socket, book.visitors.ear(visitor))
 
 
-def create_guest_app(book: Guests | None, static: Path, names: Iterable[str]) -> FastAPI:
-    """names: the addresses it is served at.  book: None for the OpenAPI document alone."""
+def create_guest_app(book: Guests | None, static: Path, names: Iterable[str] | None) -> FastAPI:
+    """names: the addresses it is served at, None for any.  book: None for the OpenAPI document alone."""
     app = FastAPI(title="Cartouche for guests", version=__version__, docs_url=None, redoc_url=None, openapi_url=None)
     app.state.guests = book
     app.include_router(router)
@@ -145,16 +146,16 @@ def create_guest_app(book: Guests | None, static: Path, names: Iterable[str]) ->
     allowed = guest_assets(static)
 
     @app.api_route("/", methods=["GET", "HEAD"], include_in_schema=False)
-    def page() -> FileResponse:
-        return FileResponse(static / PAGE, headers={"Content-Security-Policy": POLICY, "Cache-Control": "no-cache"})
+    def guest(request: Request) -> Response:
+        return page(static / PAGE, request)
 
     @app.api_route("/watch", methods=["GET", "HEAD"], include_in_schema=False)
-    def watching() -> FileResponse:
-        return FileResponse(static / watch.PAGE, headers={"Content-Security-Policy": POLICY, "Cache-Control": "no-cache"})
+    def watching(request: Request) -> Response:
+        return page(static / watch.PAGE, request)
 
     @app.api_route("/remote", methods=["GET", "HEAD"], include_in_schema=False)
-    def pressing() -> FileResponse:
-        return FileResponse(static / remote.PAGE, headers={"Content-Security-Policy": POLICY, "Cache-Control": "no-cache"})
+    def pressing(request: Request) -> Response:
+        return page(static / remote.PAGE, request)
 
     @app.get("/assets/{name:path}", include_in_schema=False, response_model=None)
     def asset(name: str) -> Response:
@@ -162,7 +163,7 @@ def create_guest_app(book: Guests | None, static: Path, names: Iterable[str]) ->
             return JSONResponse({"detail": "There is nothing at this address."}, 404)
         return FileResponse(static / "assets" / name)
 
-    app.add_middleware(Guard, names=tuple(names))
+    app.add_middleware(Guard, names=names if names is None else tuple(names))
     return app
 
 

@@ -6,7 +6,7 @@ import socket
 import ssl
 from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import Any
+from typing import Any, Protocol
 
 import ifaddr
 import uvicorn
@@ -44,6 +44,25 @@ class _Listener(uvicorn.Server):
         yield
 
 
+class Door(Protocol):
+    """The way in for guests, open for exactly the addresses that are kept."""
+
+    @property
+    def addresses(self) -> list[str]: ...
+
+    async def keep(self, wanted: set[str]) -> None: ...
+
+    async def close(self) -> None: ...
+
+    def networks(self) -> list[Network]:
+        """By which guests may come, the likeliest first."""
+        ...
+
+    def link(self, address: str) -> str:
+        """What a guest opens who comes by this address, without a slash at its end."""
+        ...
+
+
 class Doors:
     """One listener for each address that a guest comes by; all serve the same small application."""
 
@@ -58,6 +77,12 @@ class Doors:
     @property
     def addresses(self) -> list[str]:
         return list(self._open)
+
+    def networks(self) -> list[Network]:
+        return networks_here()
+
+    def link(self, address: str) -> str:
+        return f"https://{address}:{self.port}"
 
     async def keep(self, wanted: set[str]) -> None:
         """Open and close until exactly these addresses are served. Raises DoorBlocked, CertificateUnusable, CannotSave."""

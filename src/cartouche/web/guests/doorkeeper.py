@@ -5,7 +5,7 @@ import time
 from collections.abc import Callable
 
 from cartouche.store import guests
-from cartouche.web.guests.door import Doors, networks_here
+from cartouche.web.guests.door import Door
 from cartouche.web.state import AppState
 
 LOOPBACK = "127.0.0.1"
@@ -14,7 +14,7 @@ LOOPBACK = "127.0.0.1"
 class Doorkeeper:
     """Runs on the web's one loop."""
 
-    def __init__(self, state: AppState, doors: Doors, invited_at: Callable[[], str | None], watched_at: Callable[[], set[str]]) -> None:
+    def __init__(self, state: AppState, doors: Door, invited_at: Callable[[], str | None], watched_at: Callable[[], set[str]]) -> None:
         """invited_at: the address that a shown invitation names, None while none is shown.  watched_at: where screens watch."""
         self._state, self.doors, self._invited_at, self._watched_at = state, doors, invited_at, watched_at
         self.trouble: str | None = None  # why a door that should be open is not
@@ -35,7 +35,7 @@ class Doorkeeper:
                 self.trouble = str(exc)  # nobody waits for an answer: it is shown on Kit
 
     def _wanted_addresses(self) -> set[str]:
-        here = {network.address for network in networks_here()} | {LOOPBACK}
+        here = {network.address for network in self.doors.networks()} | {LOOPBACK}
         invited, kit_id = self._invited_at(), self._state.kit_id()
         wanted = ({invited} if invited else set()) | self._watched_at()
         awaited = guests.of_kit(self._state.database, kit_id) if kit_id else []

@@ -8,12 +8,12 @@ from collections.abc import Awaitable, Callable
 from dataclasses import dataclass, replace
 
 from cartouche.core.guests.invitation import ALPHABET, CODE_LENGTH, Invitation, Invitations, Refused
+from cartouche.core.guests.networks import Network
 from cartouche.core.straighten.chain import Chain
 from cartouche.core.straighten.rigs import first_guess, rig_named
 from cartouche.store import guests
 from cartouche.store.errors import NotKept
 from cartouche.store.kits import Device
-from cartouche.web.guests.door import networks_here
 from cartouche.web.guests.doorkeeper import LOOPBACK
 from cartouche.web.guests.errors import BY_REASON, ExpiredCode, NoNetwork
 from cartouche.web.guests.visitors import awaited_until
@@ -34,8 +34,9 @@ class Invited:
 class Inviting:
     """`invite` and `withdraw` run on the web's loop; the others may be called from any thread."""
 
-    def __init__(self, state: AppState, settle_door: Callable[[], Awaitable[None]]) -> None:
-        self._state, self._settle_door = state, settle_door
+    def __init__(self, state: AppState, settle_door: Callable[[], Awaitable[None]], networks: Callable[[], list[Network]]) -> None:
+        """networks: by which guests may come."""
+        self._state, self._settle_door, self._networks = state, settle_door, networks
         self.shown: Invited | None = None
         self._codes, self._entering = Invitations(), threading.Lock()
 
@@ -58,7 +59,7 @@ class Inviting:
         return self.shown
 
     def _address_for(self, wish: NewInvitation) -> str:
-        known = [network.address for network in networks_here()]
+        known = [network.address for network in self._networks()]
         address = wish.address or (known[0] if known else None)
         if address is None or (address not in known and address != LOOPBACK):
             raise NoNetwork

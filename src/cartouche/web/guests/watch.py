@@ -17,6 +17,7 @@ from cartouche.store.watchers import Watcher
 from cartouche.web.guests.book import Guests
 from cartouche.web.guests.errors import NotAWatcher
 from cartouche.web.guests.near import near
+from cartouche.web.pages import base_of
 from cartouche.web.schemas import Asked, Name
 
 PAGE = "watch.html"
@@ -72,7 +73,7 @@ async def whep(request: Request, watcher: Known, book: Book) -> Response:
     if len(offer) > MAX_OFFER_BYTES:
         return JSONResponse({"detail": "This offer is too long."}, 413)
     session_id, answer = await book.watching.answer(watcher, offer.decode("utf-8", "replace"), await near(request))
-    return Response(answer, 201, {"Location": f"/whep/{session_id}"}, "application/sdp")
+    return Response(answer, 201, {"Location": f"{base_of(request)}/whep/{session_id}"}, "application/sdp")
 
 
 @router.delete("/whep/{session_id}", status_code=200)

@@ -10,13 +10,13 @@ from dataclasses import dataclass, field, replace
 from aiortc import RTCSessionDescription
 
 from cartouche.core.guests.invitation import ALPHABET, CODE_LENGTH, Invitation, Invitations, Refused
+from cartouche.core.guests.networks import Network
 from cartouche.live.errors import UnusableOffer
 from cartouche.live.out.peer import OutgoingPeer
 from cartouche.live.out.takers import TakerFacts
 from cartouche.live.whip import bounded, without_far
 from cartouche.store import settings, watchers
 from cartouche.store.guests import hash_of
-from cartouche.web.guests.door import networks_here
 from cartouche.web.guests.doorkeeper import LOOPBACK
 from cartouche.web.guests.errors import BY_REASON, NoNetwork, NotAWatcher, TooManyWatchers
 from cartouche.web.state import AppState, new_id
@@ -47,8 +47,9 @@ class Session:
 class Watching:
     """Its coroutines run on the web's one loop; the others may be called from any thread."""
 
-    def __init__(self, state: AppState, settle_door: Callable[[], Awaitable[None]]) -> None:
-        self._state, self._settle_door = state, settle_door
+    def __init__(self, state: AppState, settle_door: Callable[[], Awaitable[None]], networks: Callable[[], list[Network]]) -> None:
+        """networks: by which watchers may come."""
+        self._state, self._settle_door, self._networks = state, settle_door, networks
         self._codes, self._entering = Invitations(), threading.Lock()
         self._sessions: dict[str, Session] = {}
         self.shown: Shown | None = None
@@ -77,7 +78,7 @@ class Watching:
         return self.shown
 
     def _chosen(self, address: str | None) -> str:
-        known = [network.address for network in networks_here()]
+        known = [network.address for network in self._networks()]
         chosen = address or (known[0] if known else None)
         if chosen is None or (chosen not in known and chosen != LOOPBACK):
             raise NoNetwork

@@ -8,7 +8,6 @@ from fastapi import APIRouter, Depends, Request
 
 from cartouche.store.guests import Guest
 from cartouche.web.guests.book import Guests
-from cartouche.web.guests.door import networks_here
 from cartouche.web.guests.inviting import Invited
 from cartouche.web.guests.reports import Orders
 from cartouche.web.kit_schemas import ControlChange, GuestView, InvitationView, NetworkView, NewInvitation
@@ -28,9 +27,9 @@ Book = Annotated[Guests, Depends(guest_book)]
 
 
 @router.get("/networks")
-def networks() -> list[NetworkView]:
+def networks(book: Book) -> list[NetworkView]:
     """This computer's addresses, the likeliest for a phone first."""
-    return [NetworkView.model_validate(network._asdict()) for network in networks_here()]
+    return [NetworkView.model_validate(network._asdict()) for network in book.keeper.doors.networks()]
 
 
 @router.post("/invitation", status_code=201)
@@ -84,7 +83,7 @@ async def wait_for(device_id: Id, state: State, book: Book) -> None:
 
 def _view(invited: Invited, book: Guests) -> InvitationView:
     code = invited.invitation.code
-    address = f"https://{invited.address}:{book.keeper.doors.port}"
+    address = book.keeper.doors.link(invited.address)
     link = f"{address}/#{code}"
     return InvitationView(
         code=code,

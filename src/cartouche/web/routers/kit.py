@@ -49,7 +49,7 @@ def kit(state: State, book: Book) -> KitView:
         sizes={device.id: _sizes(state, device) for device in devices},
         guests=_guests(state, book, kit_id) if kit_id else {},
         files={device.id: _files(state, device) for device in devices if device.kind in ("pages", "slides", "clip")},
-        door=[f"{address}:{book.keeper.doors.port}" for address in book.keeper.doors.addresses],
+        door=[book.keeper.doors.link(address).split("://")[1] for address in book.keeper.doors.addresses],
         door_trouble=book.keeper.trouble,
         print_pt=print_pt(state),
     )

@@ -19,7 +19,7 @@ State = Annotated[AppState, Depends(app_state)]
 def teach(state: State) -> TeachView:
     lesson, plates = state.lesson(), state.plates()
     plate = state.outgoing_plate(lesson, plates) if lesson else None
-    size = next(name for name, size in SIZES.items() if size == state.running.desk.size)
+    size = next(name for name, size in SIZES.items() if size == state.running.thrift.size)
     return TeachView(
         lesson=lesson,
         plates=plates,

@@ -1,8 +1,10 @@
 """Way in: how the outgoing picture gets into the call."""
 
+import io
+import zipfile
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Request
+from fastapi import APIRouter, Depends, Request, Response
 from pydantic import Field
 
 from cartouche.core.call.kinds import CallKind
@@ -18,7 +20,7 @@ from cartouche.web.routers.guests import guest_book
 from cartouche.web.schemas import Asked, Id
 from cartouche.web.server_outlet import ServerOutlet
 from cartouche.web.state import AppState, app_state
-from cartouche.web.ways_view import ViewersChange, WatchInvitationView, WaysView, invitation_view, ways_view
+from cartouche.web.ways_view import EXTENSION, ViewersChange, WatchInvitationView, WaysView, invitation_view, ways_view
 
 router = APIRouter(prefix="/api/ways", tags=["ways"])
 State = Annotated[AppState, Depends(app_state)]
@@ -83,6 +85,17 @@ def _invitation(book: Guests) -> WatchInvitationView:
     if found is None:
         raise NotKept("invitation", "this one")
     return found
+
+
+@router.get("/extension.zip", response_class=Response)
+def extension_packed() -> Response:
+    """The extension for a browser on another computer than this one."""
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
+        for path in sorted(EXTENSION.iterdir()):
+            archive.write(path, f"cartouche-extension/{path.name}")
+    headers = {"Content-Disposition": 'attachment; filename="cartouche-extension.zip"'}
+    return Response(packed.getvalue(), media_type="application/zip", headers=headers)
 
 
 @router.get("")

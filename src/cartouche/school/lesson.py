@@ -1,0 +1,75 @@
+"""One teacher's process: the lesson, behind the entrance, at the socket that was handed on."""
+
+import argparse
+import asyncio
+import contextlib
+import os
+import signal
+import socket
+import sys
+import threading
+from pathlib import Path
+
+import uvicorn
+from jupyterhub.services.auth import HubOAuth
+
+from cartouche.disk import SHARE
+from cartouche.prepared import prepared
+from cartouche.school.entrance import Entrance
+from cartouche.school.inner_door import InnerDoor
+from cartouche.school.place import Place, place_of
+from cartouche.school.reports import report
+from cartouche.web.app import create_app
+from cartouche.web.server import config
+
+FILES = 2048  # a lesson has under a hundred
+KEEPERS_END = signal.SIGTERM
+
+
+def serve(options: argparse.Namespace) -> int:
+    """Raises NotAtASchool and what `prepared` raises."""
+    place, folder = place_of(), Path(options.data)
+    threading.Thread(target=_end_with_the_keeper, daemon=True, name="keeper").start()
+    bound(place, folder)
+    state = prepared(folder, demo=False, fps=options.fps, warm_up_s=60.0)
+    seen_at: list[str] = []  # by which address the teacher came last, where the school has named none
+
+    def public() -> str:
+        return place.public or f"{seen_at[-1] if seen_at else f'http://{place.address}:{place.port}'}{place.base}"
+
+    app = create_app(state, make_door=lambda make_app: InnerDoor(make_app, public))
+    entrance = Entrance(app, app.state.guests.keeper.doors, HubOAuth(), place, lambda origin: seen_at.__setitem__(slice(None), [origin]))
+    serving = uvicorn.Server(config(entrance, forwarded_allow_ips="*"))
+    with socket.socket(fileno=options.line) as listening:
+        asyncio.run(_served(serving, listening, entrance))
+    return 0
+
+
+async def _served(serving: uvicorn.Server, listening: socket.socket, entrance: Entrance) -> None:
+    reporting = asyncio.create_task(report(lambda: entrance.asked))
+    try:
+        await serving.serve([listening])
+    finally:
+        reporting.cancel()
+        with contextlib.suppress(asyncio.CancelledError):
+            await reporting
+
+
+def bound(place: Place, folder: Path) -> None:
+    """What the school allows one teacher: memory, open files, disk. Of processors each gets an even share by the system itself."""
+    folder.mkdir(parents=True, exist_ok=True)
+    SHARE.give(folder, place.disk)
+    if sys.platform == "win32":
+        return
+    import resource
+
+    resource.setrlimit(resource.RLIMIT_NOFILE, (min(FILES, resource.getrlimit(resource.RLIMIT_NOFILE)[1]),) * 2)
+    if place.memory is not None:
+        resource.setrlimit(resource.RLIMIT_DATA, (place.memory, place.memory))
+
+
+def _end_with_the_keeper() -> None:
+    """Its end of the pipe closes however it ends."""
+    with contextlib.suppress(OSError, ValueError):
+        sys.stdin.buffer.read()
+    os.kill(os.getpid(), KEEPERS_END)

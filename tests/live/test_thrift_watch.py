@@ -1,0 +1,100 @@
+"""The levers of a computer that cannot keep up: what they do to previews, face and size, and that they let go again."""
+
+import asyncio
+from collections.abc import Iterator
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from cartouche.bench.call import CallCodec
+from cartouche.bench.call_voice import CallVoice
+from cartouche.core.pictures import Frame, Size
+from cartouche.core.watch.thrift import DOWN_S, ORDER, UP_S
+from cartouche.live.demand import OUTGOING, Surface
+from cartouche.live.hub import Viewer
+from cartouche.live.running import SIZES, RunningLesson
+from cartouche.live.thrift_watch import AUDIENCES_FPS, FACE_FPS, SMALLER
+
+
+@pytest.fixture
+def running() -> Iterator[RunningLesson]:
+    made = RunningLesson(CallCodec, CallVoice)
+    made.thrift.stop()  # looked at by hand
+    yield made
+    made.close()
+
+
+def looks(running: RunningLesson, busy: float, seconds: float, at_s: float) -> float:
+    for second in range(int(seconds)):
+        running.thrift.look(busy, at_s + second)
+    return at_s + seconds
+
+
+def test_all_is_lowered_said_and_given_back(running: RunningLesson) -> None:
+    claim = running.demand.claim(OUTGOING)
+    running.resize(SIZES["1080p"])
+    before = running.stage.versions.by_topic().get("teach", 0)
+    now_s = looks(running, 0.99, len(ORDER) * DOWN_S + 1, 1000.0)
+    assert running.desk.size == SMALLER
+    assert running.thrift.size == SIZES["1080p"]  # what is meant stays
+    assert running.desk.face_fps == FACE_FPS
+    assert running.hub.seldom["audience"] == AUDIENCES_FPS
+    assert running.thrift.says is not None
+    assert running.stage.versions.by_topic()["teach"] > before
+    claim.release()
+    looks(running, 0.2, len(ORDER) * (UP_S + 2), now_s)
+    assert running.desk.size == SIZES["1080p"]
+    assert running.desk.face_fps is None
+    assert running.hub.seldom == {}
+    assert running.thrift.says is None
+
+
+def test_who_chooses_the_smaller_size_meanwhile_keeps_it(running: RunningLesson) -> None:
+    claim = running.demand.claim(OUTGOING)
+    running.resize(SIZES["1080p"])
+    now_s = looks(running, 0.99, len(ORDER) * DOWN_S + 1, 1000.0)
+    running.resize(SIZES["720p"])
+    claim.release()
+    looks(running, 0.2, len(ORDER) * (UP_S + 2), now_s)
+    assert running.desk.size == SIZES["720p"]
+
+
+def test_a_lowered_surface_is_drawn_seldom_and_the_outgoing_picture_is_not(running: RunningLesson) -> None:
+    loop = asyncio.new_event_loop()
+    running.hub.seldom = {"audience": 3.0}
+    sees, goes = Viewer(Surface("audience", "grid"), 320, 30.0, loop), Viewer(OUTGOING, 320, 30.0, loop)
+    for viewer in (sees, goes):
+        running.hub.join(viewer)
+        viewer.last_s = 10.0
+    assert not running.hub.ready(sees.surface, 10.2)
+    assert running.hub.ready(sees.surface, 10.3)
+    assert running.hub.ready(OUTGOING, 10.04)
+    for viewer in (sees, goes):
+        running.hub.leave(viewer)
+    loop.close()
+
+
+def test_a_face_that_moves_seldom_keeps_its_picture_whole(running: RunningLesson) -> None:
+    class Feed:
+        id = "face-camera"
+
+        def __init__(self) -> None:
+            self.frame = Frame.of(tuple(np.full((8 // k, 16 // k), 10, np.uint8) for k in (1, 2, 2)), 1.0)
+
+        def showable(self, now_s: float) -> Frame:
+            return self.frame
+
+    desk, feed = running.desk, Feed()
+    running.stage.change(lambda setup: replace(setup, roles={"face": "face-camera"}), "kit")
+    desk.face_fps = 10.0
+    first = desk._newest(running.setup, feed, 5.0)  # type: ignore[arg-type]
+    feed.frame.y[:] = 200  # the feed draws its next picture into the same planes
+    again = desk._newest(running.setup, feed, 5.05)  # type: ignore[arg-type]
+    assert first is again
+    assert first is not None
+    assert first.size == Size(16, 8)
+    assert int(first.y[0, 0]) == 10
+    later = desk._newest(running.setup, feed, 5.11)  # type: ignore[arg-type]
+    assert later is not None
+    assert int(later.y[0, 0]) == 200
