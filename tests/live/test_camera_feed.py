@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 
 from cartouche.bench.devices import DEVICES, settled
-from cartouche.core.pictures import Frame
-from cartouche.live.camera_feed import DELTA, KEY, MAX_BYTES, PACKET_HEADER, CameraFeed
+from cartouche.core.pictures import Frame, Size
+from cartouche.live.camera_feed import KEY, MAX_BYTES, PACKET_HEADER, VP8, CameraFeed
 from cartouche.live.errors import UndecodablePicture
 from cartouche.live.troubles import Troubles
 from tests.helpers import eventually
@@ -40,7 +40,21 @@ UNITS = access_units()
 
 
 def message(unit: tuple[bool, bytes]) -> bytes:
-    return PACKET_HEADER.pack(KEY if unit[0] else DELTA, 0) + unit[1]
+    return PACKET_HEADER.pack(KEY * unit[0], 0) + unit[1]
+
+
+def vp8_frames(count: int = 4) -> list[bytes]:
+    """What a browser without H.264 sends, whole messages."""
+    encoder = av.CodecContext.create("libvpx", "w")
+    encoder.width, encoder.height, encoder.pix_fmt, encoder.time_base = 640, 360, "yuv420p", Fraction(1, 30)
+    encoder.bit_rate = 2_000_000
+    encoder.options = {"deadline": "realtime", "cpu-used": "8", "lag-in-frames": "0"}
+    made = []
+    for number in range(count):
+        picture = av.VideoFrame.from_ndarray(np.full((540, 640), 40, np.uint8), format="yuv420p")
+        picture.pts = number
+        made += [PACKET_HEADER.pack(VP8 | KEY * packet.is_keyframe, 0) + bytes(packet) for packet in encoder.encode(picture)]
+    return made
 
 
 @pytest.fixture
@@ -109,3 +123,19 @@ def test_another_size_is_taken_up(came: list[Frame], feed: CameraFeed) -> None:
     for packet in encoder.encode(av.VideoFrame.from_ndarray(np.full((540, 640), 90, np.uint8), format="yuv420p")):
         feed.push(PACKET_HEADER.pack(KEY, 0) + bytes(packet))
     eventually(lambda: came[-1].size == (640, 360))
+
+
+def test_a_browser_without_h264_sends_vp8_and_another_one_takes_over(feed: CameraFeed, came: list[Frame]) -> None:
+    for sent in vp8_frames():
+        feed.push(sent)
+    eventually(lambda: len(came) == 4)
+    assert came[-1].size == Size(640, 360)
+    assert abs(float(came[-1].y.mean()) - (40 - 16) * 255 / 219) < 5  # limited range made full
+    feed.restart(time.monotonic())
+    for unit in UNITS[:3]:
+        feed.push(message(unit))
+    eventually(lambda: came[-1].size == Size(1280, 720))
+    feed.restart(time.monotonic())
+    feed.push(vp8_frames(1)[0])
+    eventually(lambda: came[-1].size == Size(640, 360))
+    assert feed.fault is None

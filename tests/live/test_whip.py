@@ -56,7 +56,8 @@ def test_an_offer_of_a_thousand_parts_is_refused_before_it_is_read(line: str, mo
     assert ran(refused()) < 1.0
 
 
-def test_a_sender_of_h264_arrives_as_a_feed() -> None:
+@pytest.mark.parametrize("codec", ["video/H264", "video/VP8"])
+def test_a_sender_arrives_as_a_feed(codec: str) -> None:
     """By a real connection over this computer's own address."""
     if not networks_here():
         pytest.skip("WebRTC needs an address besides loopback")
@@ -67,7 +68,7 @@ def test_a_sender_of_h264_arrives_as_a_feed() -> None:
         session, sender = WhipSession(feed, lambda _: None), RTCPeerConnection()
         transceiver = sender.addTransceiver(VideoStreamTrack(), "sendonly")
         codecs = RTCRtpSender.getCapabilities("video").codecs
-        transceiver.setCodecPreferences([one for one in codecs if one.mimeType == "video/H264"])
+        transceiver.setCodecPreferences([one for one in codecs if one.mimeType == codec])
         await sender.setLocalDescription(await sender.createOffer())
         answer = await session.answer(sender.localDescription.sdp)
         await sender.setRemoteDescription(RTCSessionDescription(answer, "answer"))

@@ -74,7 +74,7 @@ def shared(tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
 
 @pytest.fixture
 def web(state: AppState) -> Iterator[TestClient]:
-    with TestClient(create_app(state), base_url=HERE) as client:
+    with TestClient(create_app(state), base_url=HERE, client=("127.0.0.1", 50000)) as client:
         yield client
 
 

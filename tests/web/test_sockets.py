@@ -1,13 +1,16 @@
+import asyncio
 import json
 import struct
 
 import pytest
+from aiortc import RTCPeerConnection, RTCSessionDescription, VideoStreamTrack
 from fastapi.testclient import TestClient
 from starlette.websockets import WebSocketDisconnect
 
+from cartouche.web.guests.door import networks_here
 from cartouche.web.pictures_in import MALFORMED, TAKEN_OVER, UNKNOWN
 from cartouche.web.state import AppState
-from tests.helpers import eventually
+from tests.helpers import eventually, ran
 from tests.live.conftest import viewer
 from tests.live.test_camera_feed import UNITS, message
 from tests.web.conftest import OURS, SOCKETS
@@ -132,6 +135,48 @@ def test_a_camera_that_hangs_up_is_lost_and_one_that_falls_silent_asleep(web: Te
             line.send_bytes(message(unit))
         eventually(lambda: said() == "asleep")
     eventually(lambda: said() == "lost")
+
+
+def answered(line, offer: str) -> str:  # type: ignore[no-untyped-def]
+    line.send_text(f"offer:{offer}")
+    while not (text := line.receive_text()).startswith("answer:"):
+        assert text in ("go", "rest")
+    return text.removeprefix("answer:")
+
+
+def test_a_browser_that_gives_no_frames_offers_webrtc_over_its_cameras_socket(web: TestClient, state: AppState) -> None:
+    if not networks_here():
+        pytest.skip("WebRTC needs an address besides loopback")
+    device_id = camera(web)
+    with web.websocket_connect(f"{SOCKETS}/api/cameras/{device_id}", headers=OURS) as line:
+
+        async def sends() -> None:
+            sender = RTCPeerConnection()
+            sender.addTransceiver(VideoStreamTrack(), "sendonly")
+            await sender.setLocalDescription(await sender.createOffer())
+            answer = await asyncio.to_thread(answered, line, sender.localDescription.sdp)
+            await sender.setRemoteDescription(RTCSessionDescription(answer, "answer"))
+            for _ in range(400):
+                if state.running.feeds.get(device_id).latest is not None:  # type: ignore[union-attr]
+                    break
+                await asyncio.sleep(0.05)
+            await sender.close()
+
+        ran(sends())
+        feed = state.running.feeds.get(device_id)
+        assert feed is not None
+        assert feed.latest is not None
+        assert feed.latest.size.width == 640
+
+
+@pytest.mark.parametrize("offer", ["", "nonsense", "v=0\r\n" + "m=video 9 UDP/TLS/RTP/SAVPF 96\r\n" * 50])
+def test_an_offer_that_cannot_be_taken_is_answered_by_nothing_and_pictures_still_come(web: TestClient, state: AppState, offer: str) -> None:
+    device_id = camera(web)
+    with web.websocket_connect(f"{SOCKETS}/api/cameras/{device_id}", headers=OURS) as line:
+        assert answered(line, offer) == ""
+        for unit in UNITS[:4]:
+            line.send_bytes(message(unit))
+        eventually(lambda: (feed := state.running.feeds.get(device_id)) and feed.latest)
 
 
 @pytest.mark.parametrize("wrong", [b"", b"\x05\x00\x00", b"\x01"])

@@ -4634,7 +4634,7 @@ export interface components {
         /**
          * OutgoingView
          * @description behind_ms: what making the best of faces costs a picture.  behind_lowered: the person is looked for in every other picture alone,
-         *     so that this computer keeps up.  behind_too_slow: it switched itself off.
+         *     so that this computer keeps up.  behind_too_slow: it switched itself off.  lowered: what else is done with less just now, in a sentence.
          *
          *     trouble: what goes wrong with it just now, in words.  window_says: what is wrong with the outgoing window.
          *     taken_by: who takes it besides windows, in words.  taker_says: what is wrong with one of them.
@@ -4666,6 +4666,8 @@ export interface components {
             behind_lowered: boolean;
             /** Behind Too Slow */
             behind_too_slow: boolean;
+            /** Lowered */
+            lowered: string | null;
             /** Trouble */
             trouble: string | null;
         };

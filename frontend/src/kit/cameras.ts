@@ -2,7 +2,7 @@ import { defineStore } from 'pinia'
 import { reactive } from 'vue'
 import { api, type Device } from '@/api/client'
 import { SoundSender } from '@/sound/sender'
-import { Publisher } from '@/shared/publisher'
+import { sendCamera, type CameraSender } from '@/shared/cameraSender'
 import {
   TROUBLES,
   openCamera,
@@ -22,7 +22,7 @@ export interface CameraStatus {
 /** The cameras and windows of this computer that this tab sends, by device id. They go on while screens change. */
 export const useCameras = defineStore('cameras', () => {
   const status = reactive(new Map<string, CameraStatus>())
-  const open = new Map<string, { stream: MediaStream; publisher: Publisher }>()
+  const open = new Map<string, { stream: MediaStream; publisher: CameraSender }>()
   const turns = new Map<string, number>()
   const turnOf = (deviceId: string) => turns.get(deviceId) ?? 0
   let told: Promise<unknown> = Promise.resolve()
@@ -80,7 +80,7 @@ export const useCameras = defineStore('cameras', () => {
   function publish(device: Device, stream: MediaStream) {
     const track = stream.getVideoTracks()[0] as MediaStreamTrack
     track.onended = () => fail(device.id, device.kind === 'window' ? 'unchosen' : 'gone')
-    const publisher = new Publisher(track, {
+    const publisher = sendCamera(track, {
       path: `/api/cameras/${encodeURIComponent(device.id)}`,
       prefers: device.serves === 'face' ? 'smooth' : 'sharp',
       onDown: (final) => final && fail(device.id, 'elsewhere', final),

@@ -4,7 +4,11 @@ import { reconnecting, socketUrl, type Reconnecting } from './reconnecting'
 const KEY_EVERY_FRAMES = 60
 const BITS_PER_PIXEL = 0.11 // at 30 frames/s: 6.8 Mb/s at 1080p, 10-point print still reads
 const MAX_WAITING_FRAMES = 3
-const CODEC = 'avc1.42E028' // constrained baseline, level 4: every H.264 decoder takes it
+/** Sharp ones first: constrained baseline, level 4, which every H.264 decoder takes; else VP8. mark: in the first byte. */
+const WAYS = [
+  { codec: 'avc1.42E028', avc: { format: 'annexb' as const }, mark: 0 },
+  { codec: 'vp8', mark: 2 },
+]
 
 const HEADER_BYTES = 3
 const MAX_REMEMBERED = 64
@@ -20,8 +24,8 @@ export interface Line {
 }
 
 /**
- * Sends one camera's pictures: WebCodecs H.264 (Annex B) over a socket. Before each stand one byte, key or not, and two
- * with the milliseconds since it was taken. The other end says `rest` while nobody looks, and `go`.
+ * Sends one camera's pictures: WebCodecs H.264 (Annex B) or VP8 over a socket. Before each stand one byte (key or not, and
+ * which of both) and two with the milliseconds since it was taken. The other end says `rest` while nobody looks, and `go`.
  */
 export class Publisher {
   private encoder: VideoEncoder | null = null
@@ -29,6 +33,7 @@ export class Publisher {
   private stopped = false
   private resting = false
   private size = ''
+  private way: (typeof WAYS)[number] = WAYS[0]!
   private bits = 1
   private readonly taken = new Map<number, number>()
   private readonly pace: Pace
@@ -51,9 +56,7 @@ export class Publisher {
       to.onDown,
     )
     this.run().catch(() =>
-      to.onBroken(
-        'This browser cannot send this camera’s picture. Use a current Chromium, Edge, Chrome or Safari.',
-      ),
+      to.onBroken('This browser cannot send this camera’s picture. Use a current browser.'),
     )
   }
 
@@ -73,6 +76,7 @@ export class Publisher {
   }
 
   private async run() {
+    this.way = await usable()
     for await (const frame of frames(this.track, () => this.stopped)) {
       try {
         if (!this.stopped) this.encode(frame)
@@ -115,13 +119,10 @@ export class Publisher {
     })
     this.bits = Math.round(width * height * 30 * BITS_PER_PIXEL)
     this.encoder.configure({
-      codec: CODEC,
+      ...configured(this.way),
       width,
       height,
-      framerate: 30,
       bitrate: this.bits,
-      latencyMode: 'realtime',
-      avc: { format: 'annexb' },
     })
     return this.encoder
   }
@@ -132,11 +133,24 @@ export class Publisher {
     const age = takenMs === undefined ? 0 : performance.now() - takenMs
     this.encodeMs += 0.1 * (age - this.encodeMs)
     const message = new Uint8Array(chunk.byteLength + HEADER_BYTES)
-    message[0] = chunk.type === 'key' ? 1 : 0
+    message[0] = (chunk.type === 'key' ? 1 : 0) | this.way.mark
     new DataView(message.buffer).setUint16(1, Math.min(65535, Math.round(age)), true)
     chunk.copyTo(message.subarray(HEADER_BYTES))
     this.line.socket()?.send(message)
   }
+}
+
+function configured({ codec, avc }: (typeof WAYS)[number]) {
+  return { codec, framerate: 30, latencyMode: 'realtime' as const, ...(avc ? { avc } : {}) }
+}
+
+/** The first way that this browser can encode; throws where it can none. */
+async function usable(): Promise<(typeof WAYS)[number]> {
+  for (const way of WAYS) {
+    const config = { ...configured(way), width: 1280, height: 720, bitrate: 3_000_000 }
+    if ((await VideoEncoder.isConfigSupported(config)).supported) return way
+  }
+  throw new Error('nothing that we take')
 }
 
 /** Frames of a track: straight from it where the browser can (that goes on in a hidden tab), else by way of a video element. */

@@ -89,7 +89,9 @@ const troubles = computed(() => [
     open: '/kit',
     opens: 'Choose one',
   })),
-  ...[trouble.value, live.state?.outgoing.lowered ?? load.value].flatMap((says) => (says ? [{ kind: 'look' as const, says }] : [])),
+  ...[trouble.value, live.state?.outgoing.lowered ?? load.value].flatMap((says) =>
+    says ? [{ kind: 'look' as const, says }] : [],
+  ),
 ])
 const hears = computed(() => live.state?.learners_hear ?? null)
 const plates = computed(() => live.teach?.plates ?? [])

@@ -5,6 +5,7 @@ import { useWays } from './ways'
 import { at, base } from '@/shared/at'
 
 const address = location.origin + base
+const takesIt = 'MediaStreamTrackGenerator' in globalThis // what the extension stands on
 
 defineProps<{ view: Schemas['WaysView'] }>()
 const ways = useWays()
@@ -19,6 +20,10 @@ const ways = useWays()
       <Button @click="ways.refused">Not the same</Button>
     </div>
   </div>
+  <p v-else-if="!takesIt && !view.paired">
+    This browser takes no such extension. Open the call in Chromium, Chrome or Edge for it (Cartouche may stay
+    here), or share the outgoing window.
+  </p>
   <template v-else-if="!view.paired">
     <p><strong>Once, on this computer:</strong></p>
     <ol>

@@ -1,4 +1,4 @@
-"""WebRTC in by WHIP (RFC 9725): one offer, one answer, one feed. H.264 constrained baseline; no other server is ever asked."""
+"""WebRTC in by WHIP (RFC 9725): one offer, one answer, one feed. H.264 constrained baseline, else VP8; no other server is ever asked."""
 
 import asyncio
 from collections.abc import Callable
@@ -24,6 +24,7 @@ MAX_KBIT_S, START_KBIT_S, MIN_KBIT_S = (
     4000,
     1000,
 )  # without them a picture begins at a quarter of its size and takes ten seconds to grow
+TAKEN = ("video/h264", "video/vp8")  # not every browser has the first
 OPEN = ("new", "connecting", "connected")
 
 
@@ -50,7 +51,7 @@ class WhipSession:
         """The answer to an offer, both SDP (RFC 8866). Raises UnusableOffer."""
         try:
             await self._connection.setRemoteDescription(RTCSessionDescription(without_far(bounded(offer), self._is_near), "offer"))
-            self._prefer_h264()
+            self._prefer()
             await self._connection.setLocalDescription(await self._connection.createAnswer())
             if not any(transceiver.kind == "video" for transceiver in self._connection.getTransceivers()):
                 raise ValueError("no picture is offered")
@@ -59,9 +60,10 @@ class WhipSession:
             raise UnusableOffer(self._feed.id, str(exc) if type(exc) is ValueError else type(exc).__name__) from exc
         return with_bit_rates(self._connection.localDescription.sdp)
 
-    def _prefer_h264(self) -> None:
+    def _prefer(self) -> None:
         capabilities = RTCRtpReceiver.getCapabilities("video")
-        wanted = [codec for codec in (capabilities.codecs if capabilities else []) if codec.mimeType.lower() == "video/h264"]
+        known = capabilities.codecs if capabilities else []
+        wanted = [codec for kind in TAKEN for codec in known if codec.mimeType.lower() == kind]
         for transceiver in self._connection.getTransceivers():
             if transceiver.kind == "video":
                 transceiver.setCodecPreferences(wanted)

@@ -1,16 +1,43 @@
 """Pictures that a browser sends over a socket: for a camera of this computer, a window, or a phone whose WebRTC does not come through."""
 
-from collections.abc import Callable
+import asyncio
+import contextlib
+from collections.abc import Awaitable, Callable
 
 from fastapi import WebSocket
 
 from cartouche.live.camera_feed import CameraFeed
-from cartouche.live.errors import UndecodablePicture
+from cartouche.live.errors import UndecodablePicture, UnusableOffer
+from cartouche.live.whip import MAX_OFFER_BYTES, WhipSession
+from cartouche.web.guests.near import near
 
 MALFORMED, UNKNOWN, TAKEN_OVER = 1003, 4404, 4409
+OFFER, OFFER_EVERY_S = "offer:", 1.0
 
 
-async def take_pictures(socket: WebSocket, feed: CameraFeed, mine: Callable[[], bool]) -> None:
+async def take_offered(socket: WebSocket, feed: CameraFeed, mine: Callable[[], bool]) -> None:
+    """As `take_pictures`, and a browser that gives no frames of its cameras may offer WebRTC instead, over the same socket."""
+    session: WhipSession | None = None
+    near_it = await near(socket)
+
+    async def answer(offer: str) -> str:
+        nonlocal session
+        if session is not None:
+            await session.close()
+            await asyncio.sleep(OFFER_EVERY_S)  # each is read on the one loop
+        session = WhipSession(feed, lambda first, block: None, near_it)
+        return await session.answer(offer)
+
+    try:
+        await take_pictures(socket, feed, mine, answer)
+    finally:
+        if session is not None:
+            await session.close()
+
+
+async def take_pictures(
+    socket: WebSocket, feed: CameraFeed, mine: Callable[[], bool], answer: Callable[[str], Awaitable[str]] | None = None
+) -> None:
     """Until the sender hangs up, sends what is no picture, or a newer one has taken over."""
     while True:
         message = await socket.receive()
@@ -21,8 +48,15 @@ async def take_pictures(socket: WebSocket, feed: CameraFeed, mine: Callable[[], 
         if not mine():
             await socket.close(TAKEN_OVER, "This camera now comes in through another tab.")
             return
+        text = message.get("text") or ""
         try:
-            feed.push(message.get("bytes") or b"")
+            if answer is not None and text.startswith(OFFER) and len(text) <= MAX_OFFER_BYTES:
+                with contextlib.suppress(UnusableOffer):  # it sends otherwise then
+                    await socket.send_text("answer:" + await answer(text.removeprefix(OFFER)))
+                    continue
+                await socket.send_text("answer:")
+            else:
+                feed.push(message.get("bytes") or b"")
         except UndecodablePicture as exc:
             await socket.close(MALFORMED, str(exc)[:110])
             return

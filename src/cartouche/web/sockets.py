@@ -18,7 +18,7 @@ from cartouche.live.out.queue import OutgoingQueue, SoundBlock
 from cartouche.live.troubles import Troubles
 from cartouche.live.windows import Windows
 from cartouche.web.news import Listener, LiveNews
-from cartouche.web.pictures_in import MALFORMED, UNKNOWN, take_pictures
+from cartouche.web.pictures_in import MALFORMED, UNKNOWN, take_offered
 from cartouche.web.state import AppState, socket_state
 from cartouche.web.tasks import first_to_end, is_open
 
@@ -153,7 +153,7 @@ async def camera(socket: WebSocket, device_id: str) -> None:
     def mine() -> bool:
         return state.holds_camera(device_id, turn)
 
-    await first_to_end(socket, partial(take_pictures, socket, feed, mine), partial(_say_wanted, socket, feed, wants))
+    await first_to_end(socket, partial(take_offered, socket, feed, mine), partial(_say_wanted, socket, feed, wants))
 
 
 async def _say_wanted(socket: WebSocket, feed: Feed, wants: asyncio.Event) -> None:

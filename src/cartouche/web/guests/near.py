@@ -3,7 +3,7 @@
 import asyncio
 from collections.abc import Callable
 
-from fastapi import Request
+from starlette.requests import HTTPConnection
 
 from cartouche.core.guests.networks import is_near
 from cartouche.web.guests.door import addresses_here
@@ -11,7 +11,7 @@ from cartouche.web.guests.door import addresses_here
 Near = Callable[[str], bool]
 
 
-async def near(request: Request) -> Near:
+async def near(request: HTTPConnection) -> Near:
     """By the address that this request comes from."""
     client, own = request.client.host if request.client else "", await asyncio.to_thread(addresses_here)
     return lambda address: is_near(address, client, own)

@@ -1,0 +1,91 @@
+import { Publisher, type Line } from './publisher'
+import { reconnecting, socketUrl, type Reconnecting } from './reconnecting'
+import { byWebRtc, type RtcSender } from './rtc'
+import type { Prefers } from './pace'
+
+const ANSWERS_WITHIN_MS = 5000
+const LOOKS_EVERY_MS = 2000
+
+/** What sends one camera's picture, whichever way this browser can. */
+export interface CameraSender {
+  rest: (resting: boolean) => void
+  prefer: (prefers: Prefers) => void
+  close: () => void
+}
+
+/** Frames of a track, also while the tab is hidden, are not given by every browser: WebRTC goes on there too. */
+export function sendCamera(track: MediaStreamTrack, to: Line): CameraSender {
+  return 'MediaStreamTrackProcessor' in globalThis ? new Publisher(track, to) : new RtcCamera(track, to)
+}
+
+/** By WebRTC to Cartouche itself, offered over the camera's own socket; where that does not come through, by the socket. */
+class RtcCamera implements CameraSender {
+  private readonly line: Reconnecting
+  private sender: RtcSender | null = null
+  private instead: Publisher | null = null
+  private answered: (sdp: string) => void = () => {}
+  private resting = false
+  private prefers: Prefers
+  private readonly timer: number
+
+  constructor(
+    private readonly track: MediaStreamTrack,
+    private readonly to: Line,
+  ) {
+    this.prefers = to.prefers
+    this.line = reconnecting(
+      () => socketUrl(to.path),
+      () => void this.begin(),
+      (data) => this.hear(String(data)),
+      to.onDown,
+    )
+    this.timer = window.setInterval(() => this.sender?.broken() && void this.begin(), LOOKS_EVERY_MS)
+  }
+
+  rest(resting: boolean) {
+    this.resting = resting
+    this.sender?.rest(resting)
+    this.instead?.rest(resting)
+  }
+
+  prefer(prefers: Prefers) {
+    this.prefers = prefers
+    this.sender?.prefer(prefers)
+    this.instead?.prefer(prefers)
+  }
+
+  close() {
+    window.clearInterval(this.timer)
+    this.line.close()
+    this.sender?.close()
+    this.instead?.close()
+  }
+
+  private hear(text: string) {
+    if (text.startsWith('answer:')) this.answered(text.slice('answer:'.length))
+    else this.rest(text === 'rest')
+  }
+
+  private async begin() {
+    this.sender?.close()
+    this.sender = null
+    try {
+      const made = await byWebRtc(new MediaStream([this.track]), this.prefers, (sdp) => this.ask(sdp))
+      if (this.line.socket()) this.sender = made
+      else made.close() // the socket went meanwhile: it begins again
+      this.sender?.rest(this.resting)
+    } catch {
+      if (!this.line.socket()) return
+      this.close()
+      this.instead = new Publisher(this.track, { ...this.to, prefers: this.prefers })
+    }
+  }
+
+  private ask(sdp: string): Promise<string> {
+    return new Promise((done, fail) => {
+      this.answered = done
+      setTimeout(() => fail(new Error('no answer')), ANSWERS_WITHIN_MS)
+      this.line.socket()?.send(`offer:${sdp}`)
+    })
+  }
+}

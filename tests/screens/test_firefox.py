@@ -1,0 +1,100 @@
+"""The same product in another browser, by what it offers: no frames of tracks, no H.264, no extension; pictures come by WebRTC."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+from cartouche.web.guests.door import networks_here
+from tests.helpers import Application, eventually
+from tests.screens.firefox import FIREFOX, Firefox, firefox
+
+START = "serve"
+SHOWN = "canvas[data-shown=true]"
+
+
+@pytest.fixture(scope="module")
+def browser(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Firefox]:
+    assert Path(FIREFOX).exists(), "./run test installs Debian's firefox-esr"
+    with firefox(tmp_path_factory.mktemp("firefox")) as started:
+        yield started
+
+
+def with_camera(browser: Firefox, app: Application, serves: str = "page") -> str:
+    """Its camera stands in the kit, as if added by the dialog; the pages bring it by themselves from then on."""
+    browser.goto(app.address + "/kit")
+    source = browser.js(
+        "const stream = await navigator.mediaDevices.getUserMedia({ video: true });"
+        "const id = stream.getVideoTracks()[0].getSettings().deviceId; stream.getTracks().forEach((one) => one.stop()); return id"
+    )
+    body = {"source": source, "name": "Shelf camera", "rig": "shelf", "serves": serves}
+    return str(app.ask("POST", "/api/kit/devices", body)["id"])
+
+
+def feed(app: Application, device_id: str) -> dict:  # type: ignore[type-arg]
+    return next((one for one in app.get("/api/live")["feeds"] if one["id"] == device_id), {})
+
+
+def test_a_camera_comes_in_and_goes_out(browser: Firefox, app: Application) -> None:
+    device_id = with_camera(browser, app)
+    browser.expect("article", "Shelf camera")
+    browser.expect(f"article {SHOWN}")
+    eventually(lambda: feed(app, device_id)["state"] == "live")
+    assert app.picture(f"raw:{device_id}", 320).shape[1] == 320
+    browser.goto(app.address + f"/square-up/{device_id}")
+    browser.expect(SHOWN)
+    browser.press("button", "Square it up")
+    browser.expect("[role=alert], [role=status]", ".")  # a sentence: its fake camera shows no page
+    browser.goto(app.address + "/teach")
+    browser.expect(SHOWN)
+    eventually(lambda: feed(app, device_id)["state"] == "live")
+    here = browser.driver.current_window_handle
+    browser.press("button", "outgoing window")
+    eventually(lambda: len(browser.driver.window_handles) == 2)
+    browser.driver.switch_to_window(next(one for one in browser.driver.window_handles if one != here))
+    browser.expect(SHOWN)
+    eventually(lambda: app.get("/api/live")["going_out"])
+    browser.driver.close()
+    browser.driver.switch_to_window(here)
+    eventually(lambda: not app.get("/api/live")["going_out"])
+
+
+def test_where_webrtc_does_not_come_through_the_socket_does(browser: Firefox, app: Application) -> None:
+    device_id = with_camera(browser, app)
+    browser.goto(app.address + "/kit")
+    without = "RTCPeerConnection.prototype.setLocalDescription = async () => { throw new Error('none') }; return true"
+    browser.js(without)
+    app.ask("PATCH", f"/api/kit/devices/{device_id}", {"serves": "face"})
+    eventually(lambda: feed(app, device_id).get("state") == "live")
+
+
+@pytest.mark.parametrize("path", ["/", "/first", "/kit", "/plates", "/sound", "/way-in", "/ready", "/teach", "/after", "/manual"])
+def test_each_screen_stands(browser: Firefox, app: Application, path: str) -> None:
+    browser.goto(app.address + path)
+    browser.expect("h1, h2, header")
+    assert browser.js("return document.querySelector('#app').textContent.length > 60") is True
+    wide = browser.js("return document.documentElement.scrollWidth - window.innerWidth")
+    assert wide <= 1
+
+
+def test_what_this_browser_cannot_do_is_said_with_the_way_round(browser: Firefox, app: Application) -> None:
+    browser.goto(app.address + "/way-in")
+    browser.expect("main", "Chromium")
+
+
+def test_a_phone_with_this_browser(browser: Firefox, app: Application) -> None:
+    if not networks_here():
+        pytest.skip("a phone needs an address besides loopback")
+    link = app.ask("POST", "/api/guests/invitation", {"name": "Phone", "serves": "page"})["link"]
+    browser.goto(link)
+    browser.expect("h1", "Your page is at the teacher")
+
+    def arrives() -> bool:
+        kit = app.get("/api/kit")
+        guest = next((one["id"] for one in kit["devices"] if one["kind"] == "guest"), None)
+        return guest is not None and feed(app, guest).get("state") == "live" and len(app.pictures(f"raw:{guest}", 2, 320)) == 2
+
+    eventually(arrives)
+    kit = app.get("/api/kit")
+    guest = next(one["id"] for one in kit["devices"] if one["kind"] == "guest")
+    assert kit["guests"][guest]["transport"] == "webrtc"
