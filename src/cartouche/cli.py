@@ -11,7 +11,7 @@ from pathlib import Path
 import platformdirs
 
 from cartouche.core.errors import CartoucheError
-from cartouche.errors import CardNotWritten, HalfACertificate, PortTaken, PortUnusable
+from cartouche.errors import CardNotWritten, HalfACertificate, PortTaken, PortUnusable, SchoolMissing
 from cartouche.ports import for_lines
 
 PORT = 8427
@@ -179,9 +179,11 @@ def _serve(options: argparse.Namespace) -> int:
 
 
 def _hub(options: argparse.Namespace) -> int:
-    from cartouche.school.keep import keep
-    from cartouche.school.lesson import serve
-
+    try:
+        from cartouche.school.keep import keep
+        from cartouche.school.lesson import serve
+    except ModuleNotFoundError as exc:
+        raise SchoolMissing from exc
     return keep(options) if options.line is None else serve(options)
 
 

@@ -19,6 +19,10 @@ class PortUnusable(CartoucheError, OSError):
         super().__init__(port, why)
 
 
+class SchoolMissing(CartoucheError, ModuleNotFoundError):
+    sentence = "What a school's server needs is not installed here: pip install 'cartouche[school]'."
+
+
 class PagesNotBuilt(CartoucheError, FileNotFoundError):
     sentence = "The pages are not built yet. Start Cartouche with ./run demo, which builds them."
 

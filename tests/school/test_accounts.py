@@ -8,7 +8,8 @@ from pathlib import Path
 
 import pytest
 
-from cartouche import disk
+from cartouche import cli, disk
+from cartouche.errors import SchoolMissing
 from cartouche.school.accounts import FORGOTTEN_S, MAX_WRONG, Accounts
 from cartouche.school.place import NotAtASchool
 
@@ -66,3 +67,10 @@ def test_the_command_for_a_school_says_where_it_belongs(tmp_path: Path) -> None:
     tried = subprocess.run([sys.executable, "-m", "cartouche", "hub", "--data", str(tmp_path)], capture_output=True, text=True, check=False)
     assert tried.returncode == 1
     assert str(NotAtASchool("JUPYTERHUB_USER")) in tried.stderr
+
+
+def test_without_the_engine_it_is_said_what_to_install(monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]) -> None:
+    monkeypatch.setitem(sys.modules, "jupyterhub.services.auth", None)
+    monkeypatch.delitem(sys.modules, "cartouche.school.lesson", raising=False)
+    assert cli.main(["hub", "--data", "anywhere"]) == 1
+    assert str(SchoolMissing()) in capsys.readouterr().err
