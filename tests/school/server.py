@@ -120,14 +120,14 @@ class School:
 
     def lesson_process(self, name: str) -> psutil.Process | None:
         """The one that does the work, not the one that keeps it."""
-        mark = str(self.folder / "teachers" / name / "cartouche")
+        home = str(self.folder / "teachers" / name)
         assert self._process is not None
         for one in psutil.Process(self._process.pid).children(recursive=True):
             try:
-                words = one.cmdline()
+                words, there = one.cmdline(), one.cwd()
             except psutil.Error:
                 continue
-            if mark in words and "--line" in words:
+            if there == home and "--line" in words:
                 return one
         return None
 

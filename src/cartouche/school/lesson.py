@@ -57,7 +57,7 @@ async def _served(serving: uvicorn.Server, listening: socket.socket, entrance: E
 
 def bound(place: Place, folder: Path) -> None:
     """What the school allows one teacher: memory, open files, disk. Of processors each gets an even share by the system itself."""
-    folder.mkdir(parents=True, exist_ok=True)
+    folder.mkdir(mode=0o700, parents=True, exist_ok=True)
     SHARE.give(folder, place.disk)
     if sys.platform == "win32":
         return
