@@ -10,7 +10,10 @@ from tests.helpers import Application, eventually
 from tests.screens.firefox import FIREFOX, Firefox, firefox
 
 START = "serve"
-pytestmark = pytest.mark.filterwarnings("ignore::pytest.PytestUnraisableExceptionWarning")  # sockets that the driver leaves open
+pytestmark = [
+    pytest.mark.filterwarnings("ignore::pytest.PytestUnraisableExceptionWarning"),  # sockets that the driver leaves open
+    pytest.mark.timeout(480),
+]
 SHOWN = "canvas[data-shown=true]"
 
 
