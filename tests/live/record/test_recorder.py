@@ -156,7 +156,7 @@ def test_a_disk_that_refuses_ends_the_recording_alone(tmp_path: Path, monkeypatc
 def test_before_the_disk_is_full_it_stops_in_good_order(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     free = [60_000_000]
     usage = type(shutil.disk_usage(tmp_path))
-    monkeypatch.setattr(recorder_module.shutil, "disk_usage", lambda folder: usage(10**9, 10**9 - free[0], free[0]))
+    monkeypatch.setattr(shutil, "disk_usage", lambda folder: usage(10**9, 10**9 - free[0], free[0]))
     with studio(tmp_path) as made:
         made.start()
         made.show(2.5)
