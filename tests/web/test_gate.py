@@ -170,8 +170,8 @@ def test_a_first_message_is_short_and_a_picture_may_stand_right_behind_the_token
         for first, then, refused in (("x" * 5000, None, True), (token, b"y" * 100_000, False)):
             with connect(door.address.replace("https", "wss") + path, ssl=trusting(), origin=Origin(door.address)) as line:
                 line.send(first)
-                if then is not None:
-                    line.send(then)
+                with contextlib.suppress(ConnectionClosed):  # a camera's token is no remote's: that may be said before
+                    line.send(then or b"")
                 assert (_end(line) == TOO_BIG) == refused
     finally:
         application.stop()
