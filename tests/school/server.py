@@ -70,13 +70,14 @@ class School:
         assert self._process is not None
         everyone = psutil.Process(self._process.pid).children(recursive=True)
         self._process.send_signal(signal.SIGTERM)
-        try:
+        with contextlib.suppress(subprocess.TimeoutExpired):
             self._process.wait(30)
-        finally:
-            for one in everyone:
-                if one.is_running():
-                    one.kill()
-            self._log.close()
+        for one in everyone:
+            with contextlib.suppress(psutil.Error):
+                one.kill()
+        self._process.kill()
+        self._process.wait()
+        self._log.close()
 
     def teacher(self, name: str) -> str:
         """A password; the account is made with the first."""
