@@ -41,7 +41,7 @@ class Teacher:
         assert process is not None
         self.process: psutil.Process = process
         self.straight = next(f"http://{one.laddr.ip}:{one.laddr.port}" for one in process.net_connections() if one.status == "LISTEN")
-        body = {"source": "recorded", "name": "Recorded", "rig": "stand", "serves": "page"}
+        body = {"source": "recorded", "name": "Recorded", "rig": "shelf", "serves": "page"}
         self.camera = str(self.ask("POST", "/api/kit/devices", body)["id"])
 
     def ask(self, method: str, path: str, body: Any = None) -> Any:
