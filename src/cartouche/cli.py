@@ -154,11 +154,13 @@ def _own_certificate(options: argparse.Namespace) -> tuple[Path, Path] | None:
 def _serve(options: argparse.Namespace) -> int:
     port, folder, demo, own = options.port, Path(options.data), options.command == "demo", _own_certificate(options)
     with listen(port) as listening:
-        if demo:  # while the rest is still being loaded
-            from cartouche.bench.devices import warm_up
-            from cartouche.bench.keep import keep_in
+        from cartouche.bench.devices import warm_up
+        from cartouche.bench.keep import keep_in
+        from cartouche.process import settle
 
-            keep_in(folder / "bench")
+        settle()
+        keep_in(folder / "bench")
+        if demo:  # while the rest is still being loaded
             threading.Thread(
                 target=warm_up, name="drawing"
             ).start()  # an end waits for it: cut off inside a drawing call the process would abort

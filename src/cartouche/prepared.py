@@ -6,12 +6,10 @@ from pathlib import Path
 from cartouche.bench.call import CallCodec
 from cartouche.bench.call_voice import CallVoice
 from cartouche.bench.devices import DEVICES
-from cartouche.bench.keep import keep_in
 from cartouche.bench.sound_devices import bench_microphones
 from cartouche.demo import lesson
 from cartouche.errors import PagesNotBuilt
 from cartouche.live.running import RunningLesson
-from cartouche.process import settle
 from cartouche.store.database import Database
 from cartouche.web.app import STATIC
 from cartouche.web.state import AppState
@@ -19,8 +17,6 @@ from cartouche.web.state import AppState
 
 def prepared(folder: Path, *, demo: bool, fps: float, warm_up_s: float, full: bool = False) -> AppState:
     """full: nothing is done with less where this computer cannot keep up.  Raises PagesNotBuilt and what the database raises."""
-    settle()
-    keep_in(folder / "bench")
     if not (STATIC / "index.html").is_file():
         raise PagesNotBuilt
     database = Database(folder)

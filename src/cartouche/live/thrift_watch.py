@@ -45,6 +45,8 @@ class ThriftWatch:
 
     def _turn(self) -> None:
         self._worker.wait(LOOK_EVERY_S)
+        if OUTGOING not in self._demand.surfaces and self._thrift.says is None:
+            return
         self._computer.look()
         self.look(self._computer.busy, time.monotonic())
 

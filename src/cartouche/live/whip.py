@@ -1,7 +1,7 @@
 """WebRTC in by WHIP (RFC 9725): one offer, one answer, one feed. H.264 constrained baseline, else VP8; no other server is ever asked."""
 
 import asyncio
-from collections.abc import Callable
+from collections.abc import Awaitable, Callable
 
 import av
 import numpy as np
@@ -32,12 +32,17 @@ class WhipSession:
     """One phone's connection. `close` is repeatable."""
 
     def __init__(
-        self, feed: CameraFeed, on_sound: Callable[[int, NDArray[np.int16]], None], is_near: Callable[[str], bool] = lambda address: True
+        self,
+        feed: CameraFeed,
+        on_sound: Callable[[int, NDArray[np.int16]], None],
+        is_near: Callable[[str], bool] = lambda address: True,
+        may_show: Callable[[], Awaitable[bool]] | None = None,
     ) -> None:
         """on_sound: given each piece of sound, if sound comes: number of its first sample, and (n,) mono at RATE.
 
-        is_near: whether the phone may be answered at this address; others that it names are not tried."""
-        self._feed, self._on_sound, self._is_near = feed, on_sound, is_near
+        is_near: whether the phone may be answered at this address; others that it names are not tried.
+        may_show: asked before each picture; once it says no, none is shown any more."""
+        self._feed, self._on_sound, self._is_near, self._may_show = feed, on_sound, is_near, may_show
         self._connection = RTCPeerConnection(RTCConfiguration(iceServers=[]))
         self._closed = False
         self._readers: set[asyncio.Task[None]] = set()
@@ -79,6 +84,8 @@ class WhipSession:
         try:
             while True:
                 picture = await track.recv()
+                if self._may_show is not None and not await self._may_show():
+                    return
                 if isinstance(picture, av.VideoFrame):
                     self._feed.show(picture)
         except MediaStreamError:

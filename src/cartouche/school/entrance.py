@@ -5,7 +5,6 @@ has died and come back knows it again.
 """
 
 import secrets
-from collections.abc import Callable
 from http.cookies import CookieError, SimpleCookie
 from typing import Any, Protocol
 from urllib.parse import parse_qs, quote, urlencode, urlsplit
@@ -47,9 +46,9 @@ class Hub(Protocol):
 
 
 class Entrance:
-    def __init__(self, app: ASGIApp, door: ASGIApp, hub: Hub, place: Place, came_by: Callable[[str], None] = lambda origin: None) -> None:
-        """came_by: told by which origin the teacher comes."""
-        self._app, self._door, self._hub, self._place, self._came_by = app, door, hub, place, came_by
+    def __init__(self, app: ASGIApp, door: ASGIApp, hub: Hub, place: Place) -> None:
+        self._app, self._door, self._hub, self._place = app, door, hub, place
+        self.origin = f"http://{place.address}:{place.port}"  # by which the teacher came last
         self.asked = 0  # requests that were let in: somebody is there
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
@@ -82,7 +81,7 @@ class Entrance:
             await _refuse(scope, receive, send, 403, ANOTHERS)
         elif user is not None:
             self.asked += 1
-            self._came_by(f"{WEB.get(scope['scheme'], scope['scheme'])}://{connection.headers.get('host', '')}")
+            self.origin = f"{WEB.get(scope['scheme'], scope['scheme'])}://{connection.headers.get('host', '')}"
             await self._app(scope, receive, send)
         elif scope["type"] == "http" and scope["method"] in ("GET", "HEAD") and "text/html" in connection.headers.get("accept", ""):
             await self._to_sign_in(scope)(scope, receive, send)

@@ -3,6 +3,7 @@
 import argparse
 import contextlib
 import signal
+import socket
 import subprocess
 import sys
 import time
@@ -32,8 +33,6 @@ def keep(options: argparse.Namespace) -> int:
     place, child, deaths = place_of(), _Child(), list[float]()
     for how in (signal.SIGTERM, signal.SIGINT):
         signal.signal(how, child.end)
-    import socket
-
     with for_lines(socket.socket) as listening:
         listening.bind((place.address, place.port))
         listening.listen(128)

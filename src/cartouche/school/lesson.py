@@ -13,8 +13,10 @@ from pathlib import Path
 import uvicorn
 from jupyterhub.services.auth import HubOAuth
 
+from cartouche.bench.keep import keep_in
 from cartouche.disk import SHARE
 from cartouche.prepared import prepared
+from cartouche.process import settle
 from cartouche.school.entrance import Entrance
 from cartouche.school.inner_door import InnerDoor
 from cartouche.school.place import Place, place_of
@@ -23,7 +25,6 @@ from cartouche.web.app import create_app
 from cartouche.web.server import config
 
 FILES = 2048  # a lesson has under a hundred
-KEEPERS_END = signal.SIGTERM
 
 
 def serve(options: argparse.Namespace) -> int:
@@ -31,14 +32,15 @@ def serve(options: argparse.Namespace) -> int:
     place, folder = place_of(), Path(options.data)
     threading.Thread(target=_end_with_the_keeper, daemon=True, name="keeper").start()
     bound(place, folder)
+    settle()
+    keep_in(folder / "bench")
     state = prepared(folder, demo=False, fps=options.fps, warm_up_s=60.0)
-    seen_at: list[str] = []  # by which address the teacher came last, where the school has named none
 
     def public() -> str:
-        return place.public or f"{seen_at[-1] if seen_at else f'http://{place.address}:{place.port}'}{place.base}"
+        return place.public or entrance.origin + place.base
 
     app = create_app(state, make_door=lambda make_app: InnerDoor(make_app, public))
-    entrance = Entrance(app, app.state.guests.keeper.doors, HubOAuth(), place, lambda origin: seen_at.__setitem__(slice(None), [origin]))
+    entrance = Entrance(app, app.state.guests.keeper.doors, HubOAuth(), place)
     serving = uvicorn.Server(config(entrance, forwarded_allow_ips="*"))
     with socket.socket(fileno=options.line) as listening:
         asyncio.run(_served(serving, listening, entrance))
@@ -72,4 +74,4 @@ def _end_with_the_keeper() -> None:
     """Its end of the pipe closes however it ends."""
     with contextlib.suppress(OSError, ValueError):
         sys.stdin.buffer.read()
-    os.kill(os.getpid(), KEEPERS_END)
+    os.kill(os.getpid(), signal.SIGTERM)

@@ -12,6 +12,7 @@ from cartouche.live.whip import MAX_OFFER_BYTES, WhipSession
 from cartouche.web.guests.near import near
 
 MALFORMED, UNKNOWN, TAKEN_OVER = 1003, 4404, 4409
+ELSEWHERE = "This camera now comes in through another tab."
 OFFER, OFFER_EVERY_S = "offer:", 1.0
 
 
@@ -20,12 +21,20 @@ async def take_offered(socket: WebSocket, feed: CameraFeed, mine: Callable[[], b
     session: WhipSession | None = None
     near_it = await near(socket)
 
+    async def may_show() -> bool:
+        """Pictures by WebRTC pass the socket by: it is told here that a newer one has taken over."""
+        if mine():
+            return True
+        with contextlib.suppress(RuntimeError):  # closed already
+            await socket.close(TAKEN_OVER, ELSEWHERE)
+        return False
+
     async def answer(offer: str) -> str:
         nonlocal session
         if session is not None:
             await session.close()
             await asyncio.sleep(OFFER_EVERY_S)  # each is read on the one loop
-        session = WhipSession(feed, lambda first, block: None, near_it)
+        session = WhipSession(feed, lambda first, block: None, near_it, may_show)
         return await session.answer(offer)
 
     try:
@@ -46,7 +55,7 @@ async def take_pictures(
                 feed.gone()
             return
         if not mine():
-            await socket.close(TAKEN_OVER, "This camera now comes in through another tab.")
+            await socket.close(TAKEN_OVER, ELSEWHERE)
             return
         text = message.get("text") or ""
         try:

@@ -29,12 +29,19 @@ def test_it_is_said_and_comes_back_last_lowered_first() -> None:
     assert thrift.says is None
     now_s = looked(thrift, SHORT, 2 * DOWN_S + 1)
     assert thrift.says is not None
-    assert SAYS["previews"] in thrift.says
-    assert SAYS["audiences"] in thrift.says
+    assert SAYS["audiences"] in thrift.says  # the last of two
     now_s = looked(thrift, EASY, UP_S + 2, now_s)
     assert thrift.taken == ("previews",)
     looked(thrift, EASY, UP_S + 2, now_s)
     assert thrift.taken == ()
+
+
+def test_each_sentence_fits_the_one_line_of_teach() -> None:
+    thrift, now_s = Thrift(), 0.0
+    for _ in ORDER:
+        now_s = looked(thrift, SHORT, DOWN_S + 1, now_s)
+        assert thrift.says is not None
+        assert len(thrift.says) <= 62
 
 
 def test_a_moment_of_load_lowers_nothing() -> None:

@@ -4,11 +4,11 @@ from typing import Literal, NamedTuple
 
 Step = Literal["previews", "audiences", "face", "size"]
 ORDER: tuple[Step, ...] = ("previews", "audiences", "face", "size")
-SAYS: dict[Step, str] = {
-    "previews": "the small pictures on this screen come more seldom",
-    "audiences": "what learners see is shown here more seldom",
+SAYS: dict[Step, str] = {  # what a teacher hears of is the last, which learners notice most
+    "previews": "small pictures here are slower",
+    "audiences": "learners' views here are slower",
     "face": "your face moves less smoothly",
-    "size": "the picture goes out at 1280x720",
+    "size": "it goes out at 1280x720",
 }
 BUSY, SHORT = 0.9, 0.85  # of all cores; of the pictures that should go out
 EASY = 0.75
@@ -41,11 +41,7 @@ class Thrift:
     @property
     def says(self) -> str | None:
         """One sentence for the teacher, None while all is done in full."""
-        if not self.level:
-            return None
-        words = [SAYS[step] for step in self.taken]
-        listed = words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}"
-        return f"This computer cannot keep up: {listed}. It comes back by itself; closing other programs and tabs helps."
+        return f"This computer is too slow: {SAYS[self.taken[-1]]}." if self.level else None
 
     def look(self, look: Look, now_s: float) -> bool:
         """Whether the level has changed."""
