@@ -134,10 +134,16 @@ ul {
   width: 100%;
 }
 li {
-  display: grid;
-  grid-template-columns: minmax(150px, 1.3fr) 64px auto auto 1.5fr auto;
+  display: flex;
+  flex-wrap: wrap;
   gap: 6px;
   align-items: center;
+}
+li > :first-child {
+  flex: 1 1 150px;
+}
+li > :last-child {
+  margin-left: auto;
 }
 li label {
   font-size: 13.5px;

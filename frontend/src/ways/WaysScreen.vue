@@ -65,6 +65,7 @@ useIntervalFn(() => void ways.again(), ways.EVERY_MS)
 }
 .left {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 12px;
 }
 .advice {
