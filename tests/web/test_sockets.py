@@ -160,6 +160,11 @@ def test_a_browser_that_gives_no_frames_offers_webrtc_over_its_cameras_socket(we
                 if state.running.feeds.get(device_id).latest is not None:  # type: ignore[union-attr]
                     break
                 await asyncio.sleep(0.05)
+            with web.websocket_connect(f"{SOCKETS}/api/cameras/{device_id}", headers=OURS) as newer:
+                newer.receive_text()
+                with pytest.raises(WebSocketDisconnect) as ended:  # its pictures pass its socket by, which ends all the same
+                    await asyncio.to_thread(to_its_end, line)
+            assert ended.value.code == TAKEN_OVER
             await sender.close()
 
         ran(sends())
