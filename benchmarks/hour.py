@@ -2,7 +2,7 @@
 
 On: page camera, a phone as the face, an open microphone, a call page that takes the extension's camera and microphone, Teach beside it,
 ink, sheets, holds, closer looks, the timer, a recording in pieces of ten minutes. Once the phone's page is loaded again and once the
-page's camera is pulled out. Told: pictures out older than 0.2 s apart from those moments, memory, threads and open files, what is kept.
+page's camera is pulled out. Told: pictures out older than 0.2 s apart from those moments and from what is held, memory, threads and open files, what is kept.
 """
 
 import json
@@ -32,6 +32,8 @@ SETTLES_S, SAMPLED_S = 120.0, 10.0
 OLD_S = 0.2
 FPS = 12  # outgoing: both ends of the call, the phone and this program share two cores
 RECOVERS_S = 8.0  # after a device was taken away its place fades to a card and back
+PULLED_S = 10.0
+HELD_S = 10.0  # a page that is held is as old as that, on purpose
 STROKE_POINTS = 40
 
 
@@ -94,30 +96,29 @@ def phone_page(browser: Browser, app: Application) -> Page:
     return phone
 
 
-def lesson(app: Application, phone: Page, minutes: float) -> tuple[list[float], list[tuple[float, int, int]]]:
-    """What a teacher does, minute by minute. When something was taken away, and what the process used, every ten seconds."""
-    taken_away: list[float] = []
+def lesson(app: Application, phone: Page, minutes: float) -> tuple[list[tuple[float, float]], list[tuple[float, int, int]]]:
+    """What a teacher does, minute by minute. From when to when something was away or held, and what the process used, every ten seconds."""
+    away: list[tuple[float, float]] = []
     samples: list[tuple[float, int, int]] = []
 
-    def pull(fault: str | None) -> None:
-        app.ask("PUT", "/api/kit/devices/desk-camera/fault", {"fault": fault})
-        taken_away.append(time.monotonic())
+    def without(do: Callable[[], object], lasts_s: float = RECOVERS_S) -> None:
+        begun_s = time.monotonic() - 0.2
+        do()
+        away.append((begun_s, time.monotonic() + lasts_s))
 
-    def again() -> None:
-        taken_away.append(time.monotonic())
-        phone.reload()
-        taken_away.append(time.monotonic())
+    def pull(fault: str | None) -> None:
+        without(lambda: app.ask("PUT", "/api/kit/devices/desk-camera/fault", {"fault": fault}), RECOVERS_S + (PULLED_S if fault else 0))
 
     doings: list[tuple[float, float, Callable[[int], object]]] = [  # first at, then every so many seconds
         (20, 20, lambda number: stroke(app, number)),
         (30, 120, lambda number: act(app, "plate", 1 + number % 3)),
         (45, 300, lambda number: act(app, "sheet")),
-        (70, 240, lambda number: act(app, "hold")),
-        (80, 240, lambda number: act(app, "hold")),
+        (70, 240, lambda number: without(lambda: act(app, "hold"), HELD_S + 1)),
+        (70 + HELD_S, 240, lambda number: act(app, "live")),
         (100, 120, lambda number: act(app, "closer" if number % 2 == 0 else "whole")),
-        (60 * minutes / 3, 1e9, lambda number: again()),
+        (60 * minutes / 3, 1e9, lambda number: without(phone.reload)),
         (60 * minutes * 2 / 3, 1e9, lambda number: pull("pulled out")),
-        (60 * minutes * 2 / 3 + 10, 1e9, lambda number: pull(None)),
+        (60 * minutes * 2 / 3 + PULLED_S, 1e9, lambda number: pull(None)),
         (SETTLES_S, SAMPLED_S, lambda number: samples.append(used(app.pid or 0))),
     ]
     begun, next_at, counts = time.monotonic(), [first for first, _, _ in doings], [0] * len(doings)
@@ -128,7 +129,7 @@ def lesson(app: Application, phone: Page, minutes: float) -> tuple[list[float], 
                 counts[which] += 1
                 next_at[which] += every
         phone.wait_for_timeout(100)  # the browsers are listened to meanwhile
-    return taken_away, samples
+    return away, samples
 
 
 def _held(playwright: Playwright, app: Application, ext: Extended, minutes: float) -> tuple[Any, ...]:
@@ -143,13 +144,13 @@ def _held(playwright: Playwright, app: Application, ext: Extended, minutes: floa
     act(app, "record")
     outgoing, begun = Outgoing(app), time.monotonic()
     outgoing.start()
-    taken_away, samples = lesson(app, phone, minutes)
+    away, samples = lesson(app, phone, minutes)
     sound, takers = app.get("/api/sound"), app.get("/api/ways")["takers"]
     outgoing.over.set()
     outgoing.join(10)
     act(app, "stop")
     phones.close()
-    return outgoing, begun, taken_away, samples, sound, takers
+    return outgoing, begun, away, samples, sound, takers
 
 
 def recording_of(app: Application) -> dict[str, Any]:
@@ -176,15 +177,11 @@ def films(app: Application) -> dict[str, Any]:
     }
 
 
-def told(outgoing: Outgoing, taken_away: list[float], begun: float, minutes: float) -> dict[str, Any]:
-    undisturbed = [
-        (at, age)
-        for at, age in outgoing.seen
-        if at - begun > SETTLES_S and not any(moment - 1 < at < moment + RECOVERS_S for moment in taken_away)
-    ]
+def told(outgoing: Outgoing, away: list[tuple[float, float]], begun: float, minutes: float) -> dict[str, Any]:
+    undisturbed = [(at, age) for at, age in outgoing.seen if at - begun > SETTLES_S and not any(first < at < last for first, last in away)]
     ages = np.array([age for _, age in undisturbed])
     gaps = np.diff([at for at, _ in undisturbed])
-    gaps = gaps[gaps < RECOVERS_S]  # not those that were left out
+    gaps = gaps[gaps < min(RECOVERS_S, HELD_S)]  # not those that were left out
     return {
         "minutes": minutes,
         "pictures": len(outgoing.seen),
@@ -203,7 +200,7 @@ def main(minutes: float = 60.0) -> dict[str, Any]:
         app.start()
         try:
             with extended(playwright, Path(folder) / "browser") as ext:
-                outgoing, begun, taken_away, samples, sound, takers = _held(playwright, app, ext, minutes)
+                outgoing, begun, away, samples, sound, takers = _held(playwright, app, ext, minutes)
             eventually(lambda: recording_of(app)["state"] == "whole", 120)
             kept = films(app)
         finally:
@@ -211,7 +208,7 @@ def main(minutes: float = 60.0) -> dict[str, Any]:
     first, last = samples[0], samples[-1]
     middle = [round(float(value)) for value in np.max(samples, axis=0)]
     return {
-        **told(outgoing, taken_away, begun, minutes),
+        **told(outgoing, away, begun, minutes),
         "memory_mb": [round(first[0]), round(last[0]), middle[0]],
         "threads": [first[1], last[1], middle[1]],
         "open_files": [first[2], last[2], middle[2]],

@@ -10,13 +10,14 @@ from cartouche.core.plates import placement
 from cartouche.core.plates.model import Place, Plate, Role
 from cartouche.core.plates.ready_made import FIRST_PLATES, READY_MADE
 from cartouche.core.straighten.chain import Chain
-from cartouche.live import away, scene
+from cartouche.live import away, feeds, scene
 from cartouche.live.running import RunningLesson
 from cartouche.live.setup import Setup
 from tests.helpers import eventually, settled
 from tests.live.conftest import Plain, show, viewer
 
 PAGE_Y, FACE_Y, GROUND_Y = 200, 60, 238
+PAGE_ALONE, FACE_ALONE = FIRST_PLATES[1:3]
 
 
 @pytest.fixture(autouse=True)
@@ -191,3 +192,61 @@ def test_what_a_pinned_face_covers_is_told(lesson: RunningLesson, page_and_face:
     told = eventually(lambda: lesson.desk.placer.covered)
     assert told[0].place == 1
     assert 0.05 < told[0].share < 0.2, "about its tenth of the page"
+
+
+class Scenery(Plain):
+    """What it sees changes while it rests; asleep, it takes long to give its first picture."""
+
+    def __init__(self, y: int) -> None:
+        super().__init__(y)
+        self.wakes_at_s = 0.0
+
+    def picture(self, now_s: float) -> Frame | None:
+        return super().picture(now_s) if now_s >= self.wakes_at_s else None
+
+
+@pytest.fixture
+def rested(lesson: RunningLesson, monkeypatch: pytest.MonkeyPatch) -> tuple[Scenery, list[Frame]]:
+    """A face that was seen, then rested while the page alone went out; every picture that goes out from then on."""
+    monkeypatch.setattr(feeds, "STALE_S", 0.3)
+    face = Scenery(60)
+    lesson.open_source("p", Plain(200))
+    lesson.open_source("f", face)
+    show(lesson, FACE_ALONE, {"page": "p", "face": "f"}, {"p": Chain()}, {"p": 0})
+    lesson.hub.join(viewer("outgoing"))
+    eventually(lambda: share(lesson.desk.latest, 60) > 0.5)
+    lesson.stage.put_on(PAGE_ALONE)
+    eventually(lambda: share(lesson.desk.latest, 200) > 0.3)
+    time.sleep(0.4)
+    out: list[Frame] = []
+
+    class Taker:
+        def ready(self, now_s: float) -> bool:
+            return True
+
+        def take(self, frame: Frame, now_s: float) -> None:
+            out.append(frame.copy())
+
+    lesson.desk.sinks = (*lesson.desk.sinks, Taker())
+    face.y = 120
+    return face, out
+
+
+def test_a_face_that_rested_is_never_seen_as_it_was(lesson: RunningLesson, rested: tuple[Scenery, list[Frame]]) -> None:
+    face, out = rested
+    face.wakes_at_s = time.monotonic() + 0.25
+    lesson.stage.put_on(FACE_ALONE)
+    eventually(lambda: share(lesson.desk.latest, 120) > 0.5)
+    assert max(share(frame, 60) for frame in out) < 0.05, "as it was before it rested"
+    assert all(share(frame, 200) > 0.3 or share(frame, 120) > 0.3 for frame in out), (
+        "the page stays until the face has come: no card between"
+    )
+
+
+def test_a_feed_that_does_not_wake_holds_no_plate_back(lesson: RunningLesson, rested: tuple[Scenery, list[Frame]]) -> None:
+    face, out = rested
+    face.wakes_at_s = time.monotonic() + 1.5
+    lesson.stage.put_on(FACE_ALONE)
+    eventually(lambda: share(lesson.desk.latest, 200) < 0.05, 1.4)
+    eventually(lambda: share(lesson.desk.latest, 120) > 0.5)
+    assert max(share(frame, 60) for frame in out) < 0.05

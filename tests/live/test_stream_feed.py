@@ -87,6 +87,25 @@ def test_what_answers_and_is_no_picture_is_told(tmp_path: Path, came: list[Frame
     feed.close()
 
 
+def test_a_stream_that_asks_for_a_password_is_told_apart_from_one_whose_address_looks_like_it(came: list[Frame]) -> None:
+    class Asks(http.server.BaseHTTPRequestHandler):
+        def do_GET(self) -> None:
+            self.send_error(401)
+
+    with http.server.ThreadingHTTPServer(("127.0.0.1", 0), Asks) as server:
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        said = {}
+        for name, base in {"asks": f"http://127.0.0.1:{server.server_port}", "nobody": f"http://127.0.0.1:{free_port()}/401"}.items():
+            feed = StreamFeed(name, f"{base}/401", lambda _, frame: came.append(frame), Troubles())
+            feed.want(True, time.monotonic())
+            eventually(lambda feed=feed: feed.fault, 25)
+            said[name] = feed.fault or ""
+            feed.close()
+        server.shutdown()
+    assert "name and password" in said["asks"]
+    assert "by itself" in said["nobody"]
+
+
 def test_a_file_at_the_address_plays_at_its_own_pace(tmp_path: Path) -> None:
     samples.clip(tmp_path / "clip.webm", seconds=2.0)
     moments: list[float] = []

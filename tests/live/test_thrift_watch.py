@@ -78,6 +78,7 @@ def test_a_lowered_surface_is_drawn_seldom_and_the_outgoing_picture_is_not(runni
 def test_a_face_that_moves_seldom_keeps_its_picture_whole(running: RunningLesson) -> None:
     class Feed:
         id = "face-camera"
+        stale = False
 
         def __init__(self) -> None:
             self.frame = Frame.of(tuple(np.full((8 // k, 16 // k), 10, np.uint8) for k in (1, 2, 2)), 1.0)

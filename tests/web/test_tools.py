@@ -3,6 +3,7 @@
 import errno
 import json
 import shutil
+import time
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -13,7 +14,9 @@ import pytest
 from fastapi.testclient import TestClient
 
 from cartouche.core.straighten.chain import FrameLink
+from cartouche.live import feeds
 from cartouche.live.demand import OUTGOING
+from cartouche.live.page_keeper import PageKeeper
 from cartouche.store import chains, sheets, steps
 from cartouche.web import sheet_keeping
 from cartouche.web.state import AppState
@@ -48,6 +51,29 @@ def test_held_the_page_stands_still_and_goes_on_again(web: TestClient, running: 
     assert np.array_equal(frame.y, before)  # its planes are its own, whatever the camera draws
     assert act(web, "hold")["held"] is None
     assert act(web, "live")["said"] == "The page is live already."
+
+
+@pytest.mark.parametrize("action", ["sheet", "hold"])
+def test_of_a_page_that_rested_what_lies_there_now_is_kept(
+    web: TestClient, running: AppState, action: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Its plate was off meanwhile: the last picture of before may show another page."""
+    monkeypatch.setattr(feeds, "STALE_S", 0.3)
+    feed = running.running.feeds.get(PAGE)
+    assert feed is not None
+    act(web, "plate", number=3)
+    eventually(lambda: not feed.wanted)
+    time.sleep(0.4)
+    pressed_s = time.monotonic()
+    taken: list[float] = []
+    straight = PageKeeper._straight
+    monkeypatch.setattr(
+        PageKeeper, "_straight", lambda keeper, page, chain, frame: taken.append(frame.captured_s) or straight(keeper, page, chain, frame)
+    )
+    act(web, action)
+    taken += [held.frame.captured_s for held in running.running.setup.holds.values()]
+    assert taken
+    assert min(taken) > pressed_s - 0.05
 
 
 def test_a_face_made_the_best_of_goes_off_and_on_by_one_key(web: TestClient, running: AppState) -> None:

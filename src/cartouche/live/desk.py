@@ -25,7 +25,7 @@ from cartouche.live.hub import Hub
 from cartouche.live.ink_room import InkRoom
 from cartouche.live.placer import Placer, page_place
 from cartouche.live.previews import Previews
-from cartouche.live.scene import Scene, laid_plate
+from cartouche.live.scene import IDLE_S, Scene, laid_plate
 from cartouche.live.setup import Held, Setup
 from cartouche.live.sinks import Sink
 from cartouche.live.timer_picture import TimerPicture, clock_face
@@ -71,7 +71,8 @@ class Desk:
         self.face_fps: float | None = None  # the face moves on so often just now, None with every picture
         self._face: tuple[str, float, Frame] | None = None  # of which feed, since when
         self.max_fps, self._period_s, self._due_s = fps, 1 / fps, 0.0
-        self._setup = Setup()
+        self._setup = self._out = Setup()  # what is to go out, and what did last
+        self._out_s = -1e9  # when that was
         self._rate = Rate()
         self.latest: Frame | None = None  # its planes are drawn over after a quarter of a second
         self._worker = Worker("desk", self._turn, lambda exc: troubles.report("compose", exc))
@@ -155,10 +156,22 @@ class Desk:
         setup, composer, now_s = self._setup, self._composer, time.monotonic()
         self._due_s = max(self._due_s - CATCH_UP_S, now_s) + self._period_s
         ready = [sink for sink in self.sinks if sink.ready(now_s)]
-        if ready or self.latest is None:
-            self._make(setup, composer, ready, now_s)
+        out = self._awake(setup, now_s)
+        if (ready or self.latest is None) and out is not None:
+            self._out, self._out_s = out, now_s
+            self._make(out, composer, ready, now_s)
         with self._troubles.guard("compose"):
             self._previews.draw(setup, now_s, lambda _, exc: self._troubles.report("draw", exc))
+
+    def _awake(self, setup: Setup, now_s: float) -> Setup | None:
+        """The setup, once the feeds that it shows are awake; what goes out until then, None where nothing does.
+
+        A face that rested while its plate was off would else be seen for a moment as it was then."""
+        places = setup.plate.places if setup.plate is not None else ()
+        shown = [feed for place in places if place.has_picture and (feed := self._feeds.get(setup.feed_id(place) or "")) is not None]
+        if not any(feed.waking(now_s) for feed in shown if feed.id not in setup.holds):
+            return setup
+        return self._out if now_s - self._out_s < IDLE_S else None
 
     def _make(self, setup: Setup, composer: Composer, sinks: list[Sink], now_s: float) -> None:
         shown = self._scene.at(setup, composer.size, now_s) or [Shown(WHOLE_PLACE)]
@@ -252,7 +265,7 @@ class Desk:
     def _newest(self, setup: Setup, feed: Feed | None, now_s: float) -> Frame | None:
         if feed is None or self._undrawn.shows_card(feed.id, now_s):
             return None
-        newest = self._calm(setup, feed.id) or feed.showable(now_s)
+        newest = None if feed.stale else self._calm(setup, feed.id) or feed.showable(now_s)
         if self.face_fps is None or newest is None or feed.id != setup.roles.get("face"):
             return newest
         if self._face is None or self._face[0] != feed.id or now_s - self._face[1] >= 1 / self.face_fps:

@@ -17,6 +17,9 @@ from cartouche.live.source import PictureSource, Reports
 from cartouche.live.troubles import Troubles
 from cartouche.live.worker import Worker
 
+FRESH_S = 0.2  # a picture from before a longer rest is not what is there now
+STALE_S = 2.0  # and one from before this long a rest is shown to nobody
+WAKES_S = 0.5  # what shows a feed waits so long for its first picture after a rest
 GOOD_RING = 3  # a good picture stays untouched for two more looks: longer than the desk needs for one picture
 
 
@@ -74,6 +77,7 @@ class Feed:
         self.usual_start_s: float | None = None  # how long it took to start before
         self.took_s: float | None = None  # how long it took this time; taken up by whoever keeps it
         self.on_want: Callable[[], None] | None = None  # told when somebody begins or ceases to want it
+        self.on_wake: Callable[[], None] | None = None  # told of its first picture after a long rest, before anybody sees it
         self.latest: Frame | None = None
         self.fault: str | None = None  # a sentence from whoever brings the pictures
         self._on_frame, self._troubles = on_frame, troubles
@@ -81,14 +85,16 @@ class Feed:
         self._good = GoodPictures()
         self._wanted_since_s: float | None = None
         self._last_frame_s: float | None = None
+        self._rested_s = 0.0  # before it was wanted; until its first picture since then
         self._rate = Rate()
 
     def want(self, wanted: bool, now_s: float) -> None:
         if wanted == self.wanted:
             return
-        self._wanted_since_s = now_s if wanted else None
         if wanted:
+            self._rested_s = now_s - self._last_frame_s if self._last_frame_s is not None else np.inf
             self._signal.forget()
+        self._wanted_since_s = now_s if wanted else None
         if self.on_want is not None:
             self.on_want()
 
@@ -101,6 +107,17 @@ class Feed:
     @property
     def wanted(self) -> bool:
         return self._wanted_since_s is not None
+
+    @property
+    def stale(self) -> bool:
+        """It has rested for long, and no picture has come since: its last one is of another time."""
+        return self._rested_s > STALE_S
+
+    def waking(self, now_s: float) -> bool:
+        """Its first picture after a rest should come in a moment."""
+        since_s = self._wanted_since_s
+        due = since_s is not None and now_s - since_s < WAKES_S and self._rested_s > FRESH_S
+        return due and self.connected and not self.waiting
 
     def state(self, now_s: float) -> State:
         patience = patience_s(self.usual_start_s)
@@ -116,7 +133,9 @@ class Feed:
 
     def showable(self, now_s: float) -> Frame | None:
         """What plates show: the newest picture, or the last good one while the newest shows nothing or none comes."""
-        if self._signal.dark or self.state(now_s) not in USABLE:
+        if self.stale:
+            return None
+        if self._signal.dark or self.state(now_s) not in (*USABLE, "off"):
             return self._good.newest
         return self.latest
 
@@ -131,6 +150,9 @@ class Feed:
             if self._signal.see(frame.y, now_s) and not self._signal.dark:
                 self._good.keep(frame)
         self._rate.add(now_s, now_s - frame.captured_s)
+        if self.stale and self.on_wake is not None:
+            self.on_wake()
+        self._rested_s = 0.0
         with self._troubles.guard("draw", self.id):
             self._on_frame(self, frame)
 

@@ -125,6 +125,7 @@ class RunningLesson:
         self.stage.forget(device_id)
 
     def _add(self, feed: Feed) -> None:
+        feed.on_wake = lambda: self.holder.forget(feed.id)  # another page may lie there by now
         self.feeds.add(feed)
         self.wants.settle()
 
@@ -176,8 +177,8 @@ class RunningLesson:
         return self.windows.count > 0 and not self.call.running and not self.takers
 
     def _stage_changed(self, setup: Setup) -> None:
+        self.wants.settle()  # first: the desk waits for those who wake
         self.desk.show(setup)
-        self.wants.settle()
 
     # what the watcher looks at and reports
 

@@ -1,5 +1,6 @@
 """Every action of a lesson by its name, whoever pressed it."""
 
+import time
 from collections.abc import Callable
 
 from cartouche.core.errors import CartoucheError
@@ -9,6 +10,7 @@ from cartouche.core.straighten.framing import CLOSER_BY, PAN_SHARE, closer, pann
 from cartouche.core.teach.steps import after
 from cartouche.core.teach.timer import Timer
 from cartouche.live.clock import steady_s
+from cartouche.live.feeds import WAKES_S
 from cartouche.live.setup import Held
 from cartouche.store import steps, teaching
 from cartouche.web import step_view
@@ -16,7 +18,7 @@ from cartouche.web.errors import AtTheEnd, NothingToHold
 from cartouche.web.routers.square_up_views import framing_of, page_room
 from cartouche.web.sheet_keeping import keep_now
 from cartouche.web.state import AppState
-from cartouche.web.teaching import chosen_plate, follow_pen, look, page_device, release, set_timer, stand_in
+from cartouche.web.teaching import awake, chosen_plate, follow_pen, look, page_device, release, set_timer, stand_in
 
 PRESSES_KEPT = 400
 
@@ -103,13 +105,16 @@ def _hold(state: AppState, number: int | None) -> str:
     if device_id in state.running.setup.holds:
         release(state, device_id)
         return ""
-    feed = state.running.feeds.get(device_id)
-    setup, now_s = state.running.setup, steady_s()
-    frame = (state.running.holder.calm(setup, device_id) or feed.latest) if feed is not None else None
+    with awake(state, device_id, WAKES_S) as feed:
+        setup, now_s = state.running.setup, steady_s()
+        frame = None
+        if feed is not None and not feed.stale:
+            frame = state.running.holder.calm(setup, device_id) or feed.showable(time.monotonic())
+        frame = frame.copy() if frame is not None else None
     if frame is None:
         raise NothingToHold
     seen = state.running.watcher.seen.get(device_id)
-    held = Held(frame.copy(), setup.chains.get(device_id, Chain()), now_s, "hand", tone=seen.tone if seen is not None else None)
+    held = Held(frame, setup.chains.get(device_id, Chain()), now_s, "hand", tone=seen.tone if seen is not None else None)
     return stand_in(state, device_id, held)
 
 

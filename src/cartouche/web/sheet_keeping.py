@@ -12,7 +12,6 @@ from cartouche.core.kit.naming import numbered
 from cartouche.core.pictures import Size, frame_from_bgr
 from cartouche.core.straighten.chain import Chain, FrameLink
 from cartouche.live.clock import steady_s
-from cartouche.live.demand import Surface
 from cartouche.live.ink_room import inked
 from cartouche.live.page_keeper import Clean
 from cartouche.live.setup import Held
@@ -22,7 +21,7 @@ from cartouche.store.errors import CannotSave, NotKept
 from cartouche.store.sheets import Sheet
 from cartouche.web.errors import NothingToKeep
 from cartouche.web.state import AppState, new_id
-from cartouche.web.teaching import page_device, release, stand_in
+from cartouche.web.teaching import awake, page_device, release, stand_in
 
 WAITS_S = 2.0  # for a camera that was at rest
 INKED = "-ink.png"  # after a sheet's id: the same with ink on it
@@ -36,15 +35,8 @@ def path_of(state: AppState, sheet: Sheet) -> Path:
 def keep_now(state: AppState) -> str:
     """A sheet of the page as it lies there; what is to be said. Raises NoPageServes, NothingToKeep."""
     device_id = page_device(state)
-    feed = state.running.feeds.get(device_id)
-    claim = state.running.demand.claim(Surface("page", device_id))  # nobody may be looking just now
-    try:
-        until_s = time.monotonic() + WAITS_S
-        while feed is not None and feed.latest is None and time.monotonic() < until_s:
-            time.sleep(0.05)
+    with awake(state, device_id, WAITS_S) as feed:
         made = state.running.watcher.keeper.sheet(feed, state.chain(device_id)) if feed is not None else None
-    finally:
-        claim.release()
     if made is None:
         raise NothingToKeep
     try:

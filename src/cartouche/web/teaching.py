@@ -1,12 +1,16 @@
 """What stands behind the actions of a lesson: which plate, which page, what stands in its place, how close it is looked at."""
 
-from collections.abc import Callable
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 
 from cartouche.core.plates.model import Plate
 from cartouche.core.straighten.chain import Chain, FrameLink
 from cartouche.core.straighten.glide import FRAME_S
 from cartouche.core.teach.timer import Timer
 from cartouche.live.clock import steady_s
+from cartouche.live.demand import Surface
+from cartouche.live.feeds import Feed
 from cartouche.live.setup import Held
 from cartouche.store import teaching
 from cartouche.store.errors import CannotSave, NoSuchPlate, NotKept
@@ -42,6 +46,19 @@ def page_device(state: AppState) -> str:
     if page_id is None:
         raise NoPageServes
     return page_id
+
+
+@contextmanager
+def awake(state: AppState, device_id: str, within_s: float) -> Iterator[Feed | None]:
+    """Its feed with a picture of now, for which one that nobody looked at is given so long; None where there is no such feed."""
+    claim = state.running.demand.claim(Surface("page", device_id))
+    try:
+        feed, until_s = state.running.feeds.get(device_id), time.monotonic() + within_s
+        while feed is not None and (now_s := time.monotonic()) < until_s and (feed.waking(now_s) or feed.showable(now_s) is None):
+            time.sleep(0.02)
+        yield feed
+    finally:
+        claim.release()
 
 
 def stand_in(state: AppState, device_id: str, held: Held) -> str:

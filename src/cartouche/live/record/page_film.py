@@ -61,7 +61,7 @@ class PageFilm:
 
     def _frame_of(self, setup: Setup, feed_id: str) -> Frame | None:
         feed = self._feeds.get(feed_id)
-        return None if feed is None else self.newest(setup, feed_id) or feed.latest
+        return None if feed is None or feed.stale else self.newest(setup, feed_id) or feed.latest
 
     def join(self, size: Size, taker: PacketTaker) -> "PageTaking":
         return PageTaking(self, size, taker, self._demand, self._ink, self._troubles)
