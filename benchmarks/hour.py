@@ -2,7 +2,8 @@
 
 On: page camera, a phone as the face, an open microphone, a call page that takes the extension's camera and microphone, Teach beside it,
 ink, sheets, holds, closer looks, the timer, a recording in pieces of ten minutes. Once the phone's page is loaded again and once the
-page's camera is pulled out. Told: pictures out older than 0.2 s apart from those moments and from what is held, memory, threads and open files, what is kept.
+page's camera is pulled out. Told: pictures out older than 0.2 s apart from those moments and from what is held; memory, threads and
+open files; what is kept.
 """
 
 import json
