@@ -92,20 +92,25 @@ def main(count: int = SCENES, seed: int = 1) -> dict[str, object]:
         "p95_ms": round(1000 * float(np.percentile(times, 95)), 2),
         "ratio_warp": round(float(np.median(times) / np.median(warps)), 2),
         "invented": round(invented / max(empty, 1), 4),
-        "calibration": calibration(said),
+        "reliability": reliability(said),
         "by_tag": {tag: tally.told() for tag, tally in sorted(by_tag.items())},
     }
 
 
-def calibration(said: list[tuple[float, bool]]) -> dict[str, float]:
-    """Of those it calls so sure, how many are right, by band of confidence."""
-    bands = ((0.5, 0.8), (0.8, 0.9), (0.9, 0.97), (0.97, 0.99), (0.99, 1.01))
-    made = {}
-    for low, high in bands:
-        within = [good for sure, good in said if low <= sure < high]
+SURE = 0.95  # what is said so sure is acted upon unasked
+BANDS = ((0.0, 0.5), (0.5, 0.8), (0.8, 0.95), (0.95, 0.99), (0.99, 1.01))
+
+
+def reliability(said: list[tuple[float, bool]]) -> dict[str, object]:
+    """Of those it calls so sure, how many there are, how sure on average, and how many are right; and how many are off among the sure."""
+    table = {}
+    for low, high in BANDS:
+        within = [(sure, good) for sure, good in said if low <= sure < high]
         if within:
-            made[f"{low:.2f}_to_{min(high, 1):.2f}_of_{len(within)}"] = round(float(np.mean(within)), 3)
-    return made
+            mean, right = np.mean(within, axis=0)
+            table[f"{low:.2f}_to_{min(high, 1):.2f}"] = {"of": len(within), "said": round(float(mean), 3), "right": round(float(right), 3)}
+    off = [not good for sure, good in said if sure >= SURE]
+    return {"table": table, "sure": len(off), "sure_and_off": sum(off)}
 
 
 if __name__ == "__main__":

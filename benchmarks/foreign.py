@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 
 sys.path.insert(0, str(Path(__file__).parent.parent))  # found from anywhere
-from benchmarks.finder import GOOD_OVERLAP, GOOD_SHARE, corner_errors_px, overlap
+from benchmarks.finder import GOOD_OVERLAP, GOOD_SHARE, SURE, corner_errors_px, overlap, reliability
 from cartouche.core.pictures import Colour, Corners, Plane, frame_from_bgr
 from cartouche.core.reading.proof import read_way
 from cartouche.core.straighten.finder import Found, NotFound, find_page
@@ -18,7 +18,6 @@ from cartouche.models import page_nets, way_net
 
 PICTURES = Path(__file__).parent / "traced"
 LONG_PX = 1120  # as the watcher straightens a page to read it
-SURE = 0.97
 
 
 class Picture(NamedTuple):
@@ -65,11 +64,13 @@ def main() -> dict[str, object]:
     cv2.setNumThreads(1)
     page, way = page_nets(), way_net()
     shared, near, missed, sure_and_wrong = [], [], [], []
+    said: list[tuple[float, bool]] = []
     ways = {"right": 0, "wrong": 0, "cannot_tell": 0, "turn_wrong_of_right": 0}
     for shown in pictures():
         found = find_page(frame_from_bgr(shown.bgr), page)
         shared.append(overlap(found.corners, shown.corners) if found else 0.0)
         near.append(off_share(found, shown) < GOOD_SHARE)
+        said += [(found.confidence, near[-1])] if found else []
         if shared[-1] < GOOD_OVERLAP:
             missed.append(f"{shown.name} {' '.join(shown.tags)}")
             sure_and_wrong += [shown.name] if found and found.confidence >= SURE else []
@@ -83,6 +84,7 @@ def main() -> dict[str, object]:
         "near": round(float(np.mean(near)), 3),
         "overlap": round(float(np.mean(shared)), 3),
         "sure_and_wrong": sure_and_wrong,
+        "reliability": reliability(said),
         "ways": ways,
         "missed": missed,
     }

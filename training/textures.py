@@ -55,6 +55,12 @@ def desk_texture(random: Random, size: int = 640) -> Texture:
     return np.clip(picture, 0, 255).astype(np.uint8)
 
 
+def paled(random: Random, desk: Texture, page: Texture) -> Texture:
+    """The same desk as white as a page: only its shadow and a little less or more light tell the page's edge."""
+    calm = (desk.astype(np.float32) - desk.mean(axis=(0, 1))) * random.uniform(0.02, 0.3)
+    return np.clip(page[:2].mean(axis=(0, 1)) + random.normal(0, 7) + random.normal(0, 2, 3) + calm, 0, 255).astype(np.uint8)
+
+
 def page_texture(random: Random, aspect: float, tall: int = 520) -> Texture:
     """aspect: width / height."""
     width, height = int(tall * min(1.0, aspect)), int(tall * min(1.0, 1 / aspect))

@@ -5,7 +5,7 @@ viewer asks for. What it finds returns to the running lesson as a proposal; it c
 """
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -17,7 +17,7 @@ from cartouche.core.reading.page_reading import PageReading, read_page
 from cartouche.core.reading.proof import Net as WayNet
 from cartouche.core.reading.proof import Proof, read_way
 from cartouche.core.straighten.chain import Chain, straighten
-from cartouche.core.straighten.finder import Found, Nets, NotFound, find_page
+from cartouche.core.straighten.finder import Found, Nets, NotFound, find_page, find_steady
 from cartouche.core.straighten.follower import LOOK_EVERY_S, Follow, Follower, FollowState
 from cartouche.core.straighten.identity import Identity, Thumb
 from cartouche.core.straighten.lens import Distortion, estimate_distortion
@@ -106,6 +106,10 @@ class Watcher:
 
     def find(self, frame: Frame) -> Found | NotFound:
         return find_page(frame, self._page_nets)
+
+    def find_steady(self, frames: Iterable[Frame]) -> Found | NotFound:
+        """In pictures taken moments apart, of which no more are asked for than are needed."""
+        return find_steady(frames, self._page_nets)
 
     def way_of(self, chain: Chain, frame: Frame) -> Proof:
         """Which way round the page stands under this chain; small print is read once more from all that the camera has of it."""

@@ -1,17 +1,23 @@
 """The finder against the bench's truth. How often and how fast over many views: benchmarks/finder.py."""
 
+from collections.abc import Iterator
+from itertools import chain, count
+
 import cv2
 import numpy as np
 import pytest
 
 from benchmarks.finder import corner_errors_px, overlap
-from cartouche.bench.camera import Camera, Grain, Lying, Pose, photograph, true_corners
+from cartouche.bench.camera import Camera, Grain, Lying, Pose, paper_matrix, photograph, true_corners
 from cartouche.bench.desks import desk
 from cartouche.bench.devices import DEVICES, settled
+from cartouche.bench.hand import Hand
 from cartouche.bench.papers import contour_sheet
 from cartouche.bench.poses import DESKS, PAPERS, Wanted, scenes, view
-from cartouche.core.pictures import Frame, Size, YuvColour, blank_frame
-from cartouche.core.straighten.finder import Found, NotFound, confidence, evidence, find_page
+from cartouche.core.pictures import Corners, Frame, Size, YuvColour, blank_frame
+from cartouche.core.straighten import finder
+from cartouche.core.straighten.finder import MAX_LOOKS, Found, NotFound, confidence, evidence, find_page, find_steady
+from cartouche.core.straighten.paper import Proportions
 from cartouche.core.straighten.refine import Refined
 from cartouche.core.straighten.rough_quads import Rough
 from cartouche.models import page_nets
@@ -105,3 +111,68 @@ def test_a_hand_on_a_page_on_a_keyboard_is_never_sure_and_wrong() -> None:
         assert scene.corners is not None
         if isinstance(found, Found) and found.confidence >= 0.95:
             assert overlap(found.corners, scene.corners) >= 0.9, spec
+
+
+def writing(case: int) -> Iterator[tuple[Frame, Corners]]:
+    """A page with a hand that covers a corner, and a moment later has moved on, again and again."""
+    random = np.random.default_rng(case)
+    camera = Camera(Size(1280, 720), Pose((random.uniform(-120, 120), random.uniform(-160, 0), -random.uniform(560, 640))))
+    sheet, lying = contour_sheet(), Lying(turn_deg=random.uniform(-10, 10))
+    frame, corners = photograph(camera, desk(DESKS[case % len(DESKS)]), sheet, lying), true_corners(camera, sheet, lying)
+    onto = camera.desk_matrix() @ paper_matrix(sheet, lying)
+    hand = Hand(onto, camera.size, 0.9, (sheet.width_mm / 2, sheet.height_mm / 2))
+    ends = [(-20.0, -20.0), (150.0, 230.0), (60.0, 280.0), (120.0, 150.0)]  # its arm comes from the lower right
+    for step in count():
+        shown = Frame(frame.y.copy(), frame.u.copy(), frame.v.copy(), 0.0)
+        hand.draw(shown, ends[(case + step) % 4])
+        yield shown, corners
+
+
+def test_in_several_pictures_of_a_moving_hand_the_page_is_found_better_than_in_one() -> None:
+    one, several = [], []
+    for case in range(12):
+        pictures = writing(case)
+        first, corners = next(pictures)
+        alone = find_page(first, page_nets())
+        steady = find_steady(chain([first], (frame for frame, _ in pictures)), page_nets())
+        for found, off in ((alone, one), (steady, several)):
+            off.append(float(corner_errors_px(found.corners, corners).mean()) if found else np.inf)
+        if isinstance(steady, Found) and steady.confidence >= 0.95:
+            assert several[-1] < 0.01 * np.hypot(1280, 720), case
+    assert sum(several) <= sum(one)
+    assert np.median(several) < 3
+
+
+def test_a_page_that_is_certain_is_looked_for_once_and_one_that_is_not_four_times_at_most() -> None:
+    frame, taken = settled(DEVICES["document-camera"](), HAND_RESTS_S), []
+
+    def coming(shown: Frame) -> Iterator[Frame]:
+        while True:
+            taken.append(shown)
+            yield shown
+
+    assert find_steady(coming(frame), page_nets())
+    assert len(taken) == 1
+    taken.clear()
+    assert not find_steady(coming(blank_frame(Size(640, 360), YuvColour(128, 128, 128))), page_nets())
+    assert len(taken) == MAX_LOOKS
+    assert not find_steady([], page_nets())
+
+
+def test_pictures_that_disagree_leave_a_doubt(monkeypatch: pytest.MonkeyPatch) -> None:
+    here, there = np.array([[10.0, 10], [300, 10], [300, 200], [10, 200]]), np.array([[200.0, 60], [500, 60], [500, 300], [200, 300]])
+
+    def steady(*looks: tuple[Corners, float]) -> Found:
+        answers = iter([Found(corners, sure, Proportions(1.4, None, 0.1), None, True) for corners, sure in looks])
+        monkeypatch.setattr(finder, "find_page", lambda frame, nets: next(answers))
+        found = find_steady([blank_frame(Size(640, 360), YuvColour(128, 128, 128))] * len(looks), page_nets())
+        assert isinstance(found, Found)
+        return found
+
+    agreed = steady((here, 0.8), (np.roll(here, 1, axis=0) + 1, 0.7))
+    assert agreed.confidence == pytest.approx(0.8)
+    doubtful = steady((here, 0.8), (there, 0.8), (there, 0.5), (here, 0.5))
+    assert 0.3 < doubtful.confidence < 0.45
+    cleared = steady((there, 0.3), (here, 0.97))  # the hand has gone
+    assert cleared.confidence > 0.95
+    assert np.array_equal(cleared.corners, here)

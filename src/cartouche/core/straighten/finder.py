@@ -7,6 +7,8 @@ print, or of what it lies on.
 """
 
 import math
+from collections.abc import Iterable
+from itertools import islice
 from typing import NamedTuple
 
 import numpy as np
@@ -14,7 +16,7 @@ from numpy.typing import NDArray
 
 from cartouche.core.errors import DegenerateCorners
 from cartouche.core.pictures import Corners, Frame, Size
-from cartouche.core.straighten.geometry import NEXT, check_quadrilateral
+from cartouche.core.straighten.geometry import NEXT, check_quadrilateral, in_order_of
 from cartouche.core.straighten.judge import Judge, squared
 from cartouche.core.straighten.page_map import MIN_PAGE, Net, PageMap, Small, both, page_map, shrunk
 from cartouche.core.straighten.paper import Proportions, snap, true_proportions
@@ -23,6 +25,8 @@ from cartouche.core.straighten.rough_quads import MIN_SHARE, Region, Rough, doub
 
 MIN_CONFIDENCE = 0.02  # below it, it is nothing; above it the teacher is told how sure it is, and Undo is one key away
 SURE_AT_ONCE = 0.95  # confidence at which the map's own outline will do, and no second look is taken: five views in six
+MAX_LOOKS = 4  # pictures, where one alone leaves a doubt
+SAME_PLACE_SHARE = 0.01  # of the diagonal, mean of the corners: nearer, it is the same page found twice
 MIN_CONTRAST = 6  # luma, brightest less darkest once shrunk: what noise leaves reaches it
 MAX_JUDGED = 12.0  # log-odds: more says nothing more
 MAX_MOVED_SHARE = 0.03  # of the picture's width: sides in the picture that lie farther from the map's are another thing's
@@ -75,6 +79,30 @@ def find_page(frame: Frame, nets: Nets) -> Found | NotFound:
     if best.confidence < MIN_CONFIDENCE:
         return NotFound("something page-like is there, but its edges are too faint, or covered")
     return best
+
+
+def find_steady(frames: Iterable[Frame], nets: Nets) -> Found | NotFound:
+    """The page in pictures of one camera taken moments apart: what a hand covers in one, another may show.
+
+    frames: asked for one by one, no more than are needed: a page that is certain in the first is not looked for again.
+    Pages that lie in one place speak for each other, by the odds of each; where the pictures differ, it is as much less sure.
+    """
+    found: list[Found] = []
+    reason = NotFound("no picture has come")
+    for frame in islice(frames, MAX_LOOKS):
+        one = find_page(frame, nets)
+        if isinstance(one, NotFound):
+            reason = one
+            continue
+        found.append(one)
+        if one.confidence >= SURE_AT_ONCE:
+            break
+    if not found:
+        return reason
+    best = max(found, key=lambda one: one.confidence)
+    near = SAME_PLACE_SHARE * math.hypot(*frame.size)
+    odds = [(one.confidence / (1 - min(one.confidence, 0.9999)), in_order_of(one.corners, best.corners)[1] < near) for one in found]
+    return best._replace(confidence=best.confidence * sum(odd for odd, same in odds if same) / sum(odd for odd, _ in odds))
 
 
 def all_quads(found_map: PageMap, region: Region) -> list[Rough]:

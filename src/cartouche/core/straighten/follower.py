@@ -11,6 +11,7 @@ import numpy as np
 
 from cartouche.core.pictures import Corners, Frame, Plane
 from cartouche.core.straighten.finder import Found, NotFound
+from cartouche.core.straighten.geometry import in_order_of
 from cartouche.core.straighten.identity import Identity
 from cartouche.core.straighten.refine import refine_quad
 
@@ -56,8 +57,7 @@ class Follower:
         found = find(frame)
         if not isinstance(found, Found) or found.confidence < SURE:
             return self._unseen(now_s)
-        there = _in_order(found.corners, corners)
-        off = _distance(there, corners)
+        there, off = in_order_of(found.corners, corners)
         if off < 2 * AGREE_SHARE * frame.size.width:  # where it was, with something over it
             self._unseen_since_s = None
             if off < STILL_SHARE * frame.size.width:
@@ -97,10 +97,6 @@ class Follower:
         other = self.identity.see(luma, corners, now_s, disturbed=self._disturbed)
         self._disturbed = False
         return other
-
-
-def _in_order(corners: Corners, before: Corners) -> Corners:
-    return min((np.roll(corners, k, axis=0) for k in range(4)), key=lambda turn: _distance(turn, before))
 
 
 def _distance(a: Corners, b: Corners) -> float:

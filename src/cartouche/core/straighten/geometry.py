@@ -57,6 +57,17 @@ def check_quadrilateral(corners: Corners) -> Corners:
     return corners
 
 
+def in_order_of(corners: Corners, other: Corners) -> tuple[Corners, float]:
+    """The corners started where they lie nearest to another page's, and their mean distance from those, px.
+
+    corners, other: (4, 2) px, both clockwise as seen, started anywhere.
+    """
+    turns = [np.roll(corners, turn, axis=0) for turn in range(4)]
+    off = [float(np.linalg.norm(turn - other, axis=1).mean()) for turn in turns]
+    best = int(np.argmin(off))
+    return turns[best], off[best]
+
+
 def meeting(
     p: NDArray[np.floating], along_p: NDArray[np.floating], q: NDArray[np.floating], along_q: NDArray[np.floating]
 ) -> NDArray[np.float64]:

@@ -7,6 +7,7 @@ import numpy as np
 from cartouche.core.pictures import Corners, Size
 from cartouche.core.straighten.chain import Chain, SquareLink
 from cartouche.core.straighten.finder import Found
+from cartouche.core.straighten.geometry import in_order_of
 from cartouche.core.straighten.paper import PAPERS_MM, SNAP_WIDEST, snap, true_proportions
 from cartouche.core.straighten.rigs import Rig, first_guess
 
@@ -19,7 +20,7 @@ def squared_up(found: Found, chain: Chain, feed: Size, rig: Rig) -> Chain:
     A page near the one squared before keeps the teacher's turn and flips; any other starts from the rig's first guess.
     """
     before = chain.square.corners_px(feed)
-    corners, off = _like(found.corners, before)
+    corners, off = in_order_of(found.corners, before)
     if chain.square.on and off < NEAR_ENOUGH * feed.width:
         return chain.model_copy(update={"square": _still_named(square_of(corners, feed), chain.square)})
     return first_guess(rig, chain.model_copy(update={"square": square_of(found.corners, feed)}))
@@ -27,7 +28,7 @@ def squared_up(found: Found, chain: Chain, feed: Size, rig: Rig) -> Chain:
 
 def off_share(found: Found, chain: Chain, feed: Size) -> float:
     """How far the found page lies from the one squared before, mean over corners, of the picture's width."""
-    return _like(found.corners, chain.square.corners_px(feed))[1] / feed.width
+    return in_order_of(found.corners, chain.square.corners_px(feed))[1] / feed.width
 
 
 def _still_named(square: SquareLink, before: SquareLink) -> SquareLink:
@@ -58,11 +59,3 @@ def named(link: SquareLink, paper: str | None, lying: bool) -> SquareLink:
     """The link with a paper named by the teacher: its true proportions and millimetres follow."""
     aspect = paper_aspect(paper, lying) if paper else link.aspect
     return link.model_copy(update={"paper": paper, "lying": lying, "aspect": aspect})
-
-
-def _like(corners: Corners, before: Corners) -> tuple[Corners, float]:
-    """The corners started at the one nearest to the former first, and their mean distance from the former ones."""
-    turns = [np.roll(corners, k, axis=0) for k in range(4)]
-    off = [float(np.linalg.norm(turn - before, axis=1).mean()) for turn in turns]
-    best = int(np.argmin(off))
-    return turns[best], off[best]

@@ -1,6 +1,7 @@
 """Square up: the chain of one device. What the running picture says of it: square_up_views."""
 
 import time
+from collections.abc import Iterator
 from typing import Annotated, Literal
 
 import numpy as np
@@ -51,6 +52,7 @@ _STANDS: dict[Framing, str] = {
     "next": "the end of the page",
     "previous": "the start of the page",
 }
+FIND_AGAIN_S = 0.25  # a writing hand has moved on by then
 DISTORTION_FRAMES, DISTORTION_PAUSE_S = 8, 0.05  # noise of one frame's edges is averaged away by eight
 
 
@@ -102,10 +104,11 @@ def name_paper(device_id: Id, change: PaperChange, state: State) -> SquareUpView
 
 @router.post("/find")
 def find(device_id: Id, state: State) -> SquareUpView:
-    """Find the page in the newest picture, set the chain by it, and turn and flip it as its own print says."""
+    """Find the page in the newest picture, or the next ones, set the chain by it, and turn and flip it as its own print says."""
     device = state.device(device_id)
-    frame = _newest(state, device_id).copy()  # a feed draws over its own while it is read
-    found = state.running.watcher.find(frame)
+    frames: list[Frame] = []
+    found = state.running.watcher.find_steady(_coming(state, device_id, frames))
+    frame = frames[-1]
     if isinstance(found, NotFound):
         raise NoPageFound(device.name, found.reason)
     chain = squared_up(found, _running_chain(state, device_id), frame.size, rig_named(device.rig))
@@ -235,6 +238,14 @@ def _apply(state: AppState, device_id: str, chain: Chain, settled: bool, glide_s
 
 def _running_chain(state: AppState, device_id: str) -> Chain:
     return state.chain(state.device(device_id).id)
+
+
+def _coming(state: AppState, device_id: str, taken: list[Frame]) -> Iterator[Frame]:
+    """The newest picture, and more, moments apart, for as long as they are asked for. taken: holds those that were."""
+    while True:
+        taken.append(_newest(state, device_id).copy())  # a feed draws over its own while it is read
+        yield taken[-1]
+        time.sleep(FIND_AGAIN_S)
 
 
 def _newest(state: AppState, device_id: str) -> Frame:
