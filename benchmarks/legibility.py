@@ -4,6 +4,7 @@ import json
 import subprocess
 import sys
 import tempfile
+from collections.abc import Sequence
 from difflib import SequenceMatcher
 from pathlib import Path
 
@@ -96,14 +97,18 @@ def seen_lines(to_seen: np.ndarray, seen: np.ndarray, lines: list[Line]) -> list
     return made
 
 
-def smallest_read(seen: np.ndarray, to_seen: np.ndarray, lines: list[tuple[Line, np.ndarray]]) -> float | None:
-    """Where, as print gets smaller, less than READ_SHARE of the letters are read, between sizes; None outside the sizes shown."""
+def smallest_read(pictures: Sequence[np.ndarray], to_seen: np.ndarray, lines: list[tuple[Line, np.ndarray]]) -> float | None:
+    """Where, as print gets smaller, less than READ_SHARE of the letters are read, between sizes; None outside the sizes shown.
+
+    pictures: of the same view; the more, the less depends on how the noise of one lies on a letter.
+    """
     by_points: dict[int, list[float]] = {}
     for (points, text, _), corners in lines:
         box = transform(to_seen, corners)
         (left, top), (right, bottom) = box.min(axis=0), box.max(axis=0)
-        part = seen[int(top) : int(bottom) + 1, int(left) : int(right) + 1]
-        by_points.setdefault(points, []).append(SequenceMatcher(None, read(part), text).ratio())
+        for seen in pictures:
+            part = seen[int(top) : int(bottom) + 1, int(left) : int(right) + 1]
+            by_points.setdefault(points, []).append(SequenceMatcher(None, read(part), text).ratio())
     sizes = np.array(sorted(by_points), np.float64)
     return crossing(sizes, rising(np.array([np.mean(by_points[int(points)]) for points in sizes])), READ_SHARE)
 
@@ -170,7 +175,7 @@ def main(views: int = 4) -> dict[str, object]:
                     seen = seen_by(audience, outgoing).y
                     shown = seen_lines(to_seen, seen, lines)
                     computed = smallest_computed(to_feed, to_outgoing, size, near, shown)
-                    told = smallest_read(seen, to_seen, shown)
+                    told = smallest_read([seen], to_seen, shown)
                     if computed is not None and told is not None:
                         pairs.append((f"{audience.id}, {size.height}p, {zoom:.0%}", computed, told))
     off = np.array([computed - told for _, computed, told in pairs])

@@ -20,8 +20,8 @@ from playwright.sync_api import Page, Playwright, sync_playwright
 sys.path.insert(0, str(Path(__file__).parent.parent))  # found from anywhere
 
 from benchmarks.legibility import PAGE, SIZE, samples, seen_lines, smallest_computed, smallest_read
+from benchmarks.ways import WHOLE, Shared, running, shared
 from benchmarks.ways import main as measured_ways
-from benchmarks.ways import running
 from cartouche.bench.camera import Camera, Grain, Light, Lying, Pose, photograph, true_corners
 from cartouche.bench.desks import desk
 from cartouche.core.call.audience import LAYERS, WINDOW, Viewers, audience_of
@@ -32,12 +32,12 @@ from cartouche.core.straighten.chain import Chain, FrameLink
 from cartouche.core.straighten.square_up import square_of
 from cartouche.process import settle
 from tests.helpers import Application, eventually
-from tests.screens.conftest import CHROMIUM
 from tests.screens.extended import extended
 
 OUTGOING = Size(1280, 720)
 PINNED = Viewers(id="pinned", name="Pinned")
 GRID = Viewers(id="grid", name="Grid", shown="grid")
+GRAINS, READ_TIMES, APART_MS = 7, 3, 700  # pictures of the camera, and how many at the far end are read
 SHARPENS_S = 8.0  # a call's still picture becomes sharp within some seconds
 GRAB = """([selector, width, height]) => {
     const video = document.querySelector(selector)
@@ -63,25 +63,30 @@ class Samples:
         paper, self.lines = samples()
         camera = Camera(SIZE, Pose((40.0, -60.0, -400.0)), blur_px=0.6, light=Light(exposure=1.1))
         corners = true_corners(camera, paper, Lying())
-        self.frame = photograph(camera, desk("wood"), paper, Lying())
-        Grain(SIZE, 2.0).add(self.frame.y, 3)
+        still, grain = photograph(camera, desk("wood"), paper, Lying()), Grain(SIZE, 2.0)
+        self.frames = [Frame(still.y.copy(), still.u, still.v, 0.0) for _ in range(GRAINS)]
+        for number, frame in enumerate(self.frames):
+            grain.add(frame.y, number)
         self.square = square_of(corners, SIZE).model_copy(update={"paper": "A4", "lying": True, "aspect": 297 / 210})
         self._count = 0
 
     def picture(self, now_s: float) -> Frame | None:
         self._count += 1
-        self.frame.y[0, 0] = self._count % 5  # as little as noise, but something changes
-        return Frame.of(self.frame.planes, now_s)
+        return Frame.of(self.frames[self._count % GRAINS].planes, now_s)
 
 
-def learner_sees(page: Page, selector: str, tile: Size) -> np.ndarray:
+def learner_sees(page: Page, selector: str, tile: Size) -> list[np.ndarray]:
     page.wait_for_timeout(1000 * SHARPENS_S)
-    text = page.evaluate(GRAB, [selector, int(tile.width), int(tile.height)])
-    return cv2.imdecode(np.frombuffer(base64.b64decode(text), np.uint8), cv2.IMREAD_GRAYSCALE)
+    pictures = []
+    for _ in range(READ_TIMES):
+        page.wait_for_timeout(APART_MS)
+        text = page.evaluate(GRAB, [selector, int(tile.width), int(tile.height)])
+        pictures.append(cv2.imdecode(np.frombuffer(base64.b64decode(text), np.uint8), cv2.IMREAD_GRAYSCALE))
+    return pictures
 
 
 @contextlib.contextmanager
-def extension_page(playwright: Playwright, app: Application, query: str) -> Iterator[Page]:
+def extension_page(playwright: Playwright, app: Application, query: str) -> Iterator[Shared]:
     with tempfile.TemporaryDirectory() as folder, extended(playwright, Path(folder)) as ext:
         ext.pair(app)
         page = ext.open(f"{app.address}/call?{query}")
@@ -90,28 +95,22 @@ def extension_page(playwright: Playwright, app: Application, query: str) -> Iter
         page.get_by_role("button", name="Join").click()
         ext.answer(page)
         eventually(lambda: page.evaluate("document.querySelector('video.teacher').videoWidth > 0"), 30)
-        yield page
+        yield page, WHOLE
 
 
-@contextlib.contextmanager
-def tab_page(playwright: Playwright, app: Application, query: str) -> Iterator[Page]:
-    flags = ["--auto-select-tab-capture-source-by-title=Cartouche outgoing", "--allow-loopback-in-peer-connection"]
-    browser = playwright.chromium.launch(executable_path=CHROMIUM, headless=True, args=flags)
-    page = browser.new_context(viewport={"width": 1280, "height": 720}).new_page()
-    page.goto(f"{app.address}/call?{query}")
-    with page.expect_popup() as opened:
-        page.evaluate("() => { window.open('/outgoing', 'cartouche-outgoing', 'popup,width=1280,height=720') }")
-    opened.value.locator("canvas[data-shown=true]").wait_for()
-    page.get_by_role("button", name="Share a tab or window").click()
-    eventually(lambda: page.evaluate("document.querySelector('video.teacher').videoWidth > 0"), 30)
-    yield page
-    browser.close()
+def tab_page(playwright: Playwright, app: Application, query: str) -> contextlib.AbstractContextManager[Shared]:
+    return shared(playwright, app, query)
+
+
+def window_page(playwright: Playwright, app: Application, query: str) -> contextlib.AbstractContextManager[Shared]:
+    return shared(playwright, app, query, window=True)
 
 
 CASES = {
     "webcam, pinned": (extension_page, "codec=VP8&kbit=1500", audience_of(PINNED, LAYERS)),
     "webcam, in a grid": (extension_page, "codec=VP8&kbit=500&scale=2", audience_of(GRID, LAYERS)),
     "shared tab": (tab_page, "codec=VP8&kbit=2500", audience_of(PINNED, (WINDOW,), staged=True)),
+    "shared window": (window_page, "codec=VP8&kbit=2500", audience_of(PINNED, (WINDOW,), staged=True)),
 }
 
 
@@ -127,7 +126,7 @@ def prints(playwright: Playwright) -> dict[str, tuple[float, float]]:
     with running(camera) as app:
         device = made[-1]
         for name, (opened, query, audience) in CASES.items():
-            with opened(playwright, app, query) as page:
+            with opened(playwright, app, query) as (page, (left, top, wide, high)):
                 for zoom in (1.0, 1.7):
                     chain = Chain(square=device.square, frame=FrameLink(zoom=zoom, y=0.45))
                     app.ask("PUT", "/api/square-up/desk-camera/chain", {"chain": chain.model_dump()})
@@ -135,9 +134,10 @@ def prints(playwright: Playwright) -> dict[str, tuple[float, float]]:
                     canvas, tile = laid.straightened.canvas, Size(audience.tile_width_px // 2 * 2, audience.tile_height_px // 2 * 2)
                     to_canvas = np.diag([canvas.width / 297, canvas.height / 210, 1.0])
                     to_outgoing, to_feed = laid.canvas_matrix @ to_canvas, np.linalg.inv(laid.straightened.matrix) @ to_canvas
-                    to_seen = np.diag([tile.width / OUTGOING.width, tile.height / OUTGOING.height, 1.0]) @ to_outgoing
+                    across, down = wide * tile.width / OUTGOING.width, high * tile.height / OUTGOING.height
+                    to_seen = np.array([[across, 0, left * tile.width], [0, down, top * tile.height], [0, 0, 1]]) @ to_outgoing
                     seen = learner_sees(page, "video.teacher", tile)
-                    shown = seen_lines(to_seen, seen, device.lines)
+                    shown = seen_lines(to_seen, seen[0], device.lines)
                     near = audience.model_copy(update={"distance_mm": 1.0})  # a recogniser has no eye: only pixels limit it
                     computed = smallest_computed(to_feed, to_outgoing, OUTGOING, near, shown)
                     told = smallest_read(seen, to_seen, shown)
@@ -147,7 +147,7 @@ def prints(playwright: Playwright) -> dict[str, tuple[float, float]]:
     return found
 
 
-MEASURED = {"extension_vp8": "extension", "tab": "tab", "whip": "server", "mjpeg": "network-camera"}
+MEASURED = {"extension_vp8": "extension", "tab": "tab", "window": "window", "whip": "server", "mjpeg": "network-camera"}
 
 
 def delays() -> dict[str, tuple[float, float]]:

@@ -11,7 +11,7 @@ from cartouche.core.pictures import Frame, Size
 BITS, SIZE = 16, Size(1280, 720)
 HIGH = 48
 EVERY = 6  # of the pictures is read
-READ = f"""(selector) => {{
+READ = f"""([selector, left, top, wide, high]) => {{  /* where the outgoing picture lies in the video, as shares of that */
     const video = document.querySelector(selector)
     const canvas = new OffscreenCanvas({BITS} * 8, 8)
     const context = canvas.getContext('2d', {{ willReadFrequently: true }})
@@ -20,7 +20,10 @@ READ = f"""(selector) => {{
     let count = 0
     const look = () => {{
         if (video.videoWidth && ++count % {EVERY} === 0) {{  /* reading a picture costs more than showing it */
-            context.drawImage(video, 0, 0, video.videoWidth, (video.videoHeight * {HIGH}) / 720, 0, 0, {BITS} * 8, 8)
+            const [across, down] = [video.videoWidth, video.videoHeight]
+            context.drawImage(
+                video, left * across, top * down, wide * across, (high * down * {HIGH}) / 720, 0, 0, {BITS} * 8, 8
+            )
             const {"{data}"} = context.getImageData(0, 4, {BITS} * 8, 1)
             let stamp = 0
             for (let bit = 0; bit < {BITS}; bit += 1) stamp = stamp * 2 + (data[(bit * 8 + 4) * 4] > 128 ? 1 : 0)

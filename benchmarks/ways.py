@@ -1,7 +1,8 @@
 """Each way into a call, taken for real on this machine: pictures a second, size, delay from capture to the far end, cores, presses.
 
-The far end is the practice call's learner (extension, tab), the stand-in server (WHIP), the board's page (WHEP) or a reader (MJPEG).
-A shared window needs a desktop to share it from, and is left out where there is none.
+The far end is the practice call's learner (extension, tab, window), the stand-in server (WHIP), the board's page (WHEP) or a reader
+(MJPEG).
+A window is shared from a virtual desktop, for which ./run bench installs Xvfb and Openbox.
 """
 
 import asyncio
@@ -21,7 +22,7 @@ from typing import Any
 
 import cv2
 import numpy as np
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page, Playwright, sync_playwright
 
 sys.path.insert(0, str(Path(__file__).parent.parent))  # found from anywhere
 
@@ -77,6 +78,14 @@ def browser_s() -> float:
     return float(sum(int(line.split()[-1]) for line in lines if "chrom" in line))
 
 
+WHOLE = (0.0, 0.0, 1.0, 1.0)
+IN_WINDOW = """() => {
+    const canvas = document.querySelector('canvas').getBoundingClientRect()
+    const [across, down] = [window.outerWidth, window.outerHeight]
+    const [beside, above] = [(across - window.innerWidth) / 2, down - window.innerHeight]
+    return [(beside + canvas.left) / across, (above + canvas.top) / down, canvas.width / across, canvas.height / down]
+}"""
+Shared = tuple[Page, tuple[float, ...]]
 Work = Callable[[float], tuple[list[float], int, int]]
 
 
@@ -96,8 +105,9 @@ def measured(work: Work) -> dict[str, Any]:
     }
 
 
-def of_page(page: Page, selector: str) -> Work:
-    page.evaluate(READ, selector)
+def of_page(page: Page, selector: str, lies: tuple[float, ...] = WHOLE) -> Work:
+    """lies: where the outgoing picture is in the video, left, top, width and height as shares of that."""
+    page.evaluate(READ, [selector, *lies])
     page.wait_for_timeout(1000 * SETTLE_S)
 
     def work(seconds: float) -> tuple[list[float], int, int]:
@@ -111,7 +121,7 @@ def of_page(page: Page, selector: str) -> Work:
     return work
 
 
-def by_extension(playwright: Any, app: Application, codec: str) -> dict[str, Any]:
+def by_extension(playwright: Playwright, app: Application, codec: str) -> dict[str, Any]:
     with tempfile.TemporaryDirectory() as folder, extended(playwright, Path(folder)) as ext:
         ext.pair(app)
         page = ext.open(f"{app.address}/call?codec={codec}&kbit=4000")
@@ -127,24 +137,54 @@ def by_extension(playwright: Any, app: Application, codec: str) -> dict[str, Any
         return {**found, "lips_ms": round(statistics.median(lips)) if lips else None}
 
 
-def by_tab(playwright: Any, app: Application) -> dict[str, Any]:
-    flags = ["--auto-select-tab-capture-source-by-title=Cartouche outgoing", "--allow-loopback-in-peer-connection"]
-    browser = playwright.chromium.launch(executable_path=CHROMIUM, headless=True, args=flags)
-    context = browser.new_context(viewport={"width": 1280, "height": 720})
-    call = context.new_page()
-    call.goto(f"{app.address}/call?kbit=4000")
-    with call.expect_popup() as opened:  # a window of its own, as a press on Teach opens it
-        call.evaluate("() => { window.open('/outgoing', 'cartouche-outgoing', 'popup,width=1280,height=720') }")
-    opened.value.locator("canvas[data-shown=true]").wait_for()
-    call.get_by_role("button", name="Share a tab or window").click()
-    eventually(lambda: call.evaluate("['.stage', '.teacher'].some((one) => document.querySelector(one).videoWidth > 0)"), 30)
-    selector = call.evaluate("() => document.querySelector('.stage').videoWidth ? 'video.stage' : 'video.teacher'")
-    found = measured(of_page(call, selector))
-    browser.close()
-    return found
+@contextlib.contextmanager
+def shared(playwright: Playwright, app: Application, query: str, *, window: bool = False) -> Iterator[Shared]:
+    """A call page to which the outgoing window is shared, and where the outgoing picture lies in that.
+
+    window: as a window of a virtual desktop, else as a tab.
+    """
+    of = "window" if window else "tab"
+    flags = [f"--auto-select-{of}-capture-source-by-title=Cartouche outgoing", "--allow-loopback-in-peer-connection"]
+    with desktop() if window else contextlib.nullcontext({}) as variables:
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, headless=not window, args=flags, env={**os.environ, **variables})
+        size: dict[str, Any] = {"no_viewport": True} if window else {"viewport": {"width": 1280, "height": 720}}
+        call = browser.new_context(**size).new_page()
+        call.goto(f"{app.address}/call?{query}")
+        with call.expect_popup() as opened:  # a window of its own, as a press on Teach opens it
+            call.evaluate("() => { window.open('/outgoing', 'cartouche-outgoing', 'popup,width=1280,height=720') }")
+        opened.value.locator("canvas[data-shown=true]").wait_for()
+        call.get_by_role("button", name="Share a tab or window").click()
+        eventually(lambda: call.evaluate("document.querySelector('video.teacher').videoWidth > 0"), 30)
+        yield call, tuple(opened.value.evaluate(IN_WINDOW)) if window else WHOLE
+        browser.close()
 
 
-def by_whep(playwright: Any, app: Application) -> dict[str, Any]:
+@contextlib.contextmanager
+def desktop() -> Iterator[dict[str, str]]:
+    """A virtual desktop with a window manager, which ./run bench installs; the variables of a program that is to open windows there."""
+    read, write = os.pipe()
+    with tempfile.TemporaryFile() as log:
+        screen = subprocess.Popen(
+            ["Xvfb", "-displayfd", str(write), "-screen", "0", "1600x1000x24", "-nolisten", "tcp"], pass_fds=[write], stderr=log
+        )
+        os.close(write)
+        with open(read) as told:
+            variables = {"DISPLAY": f":{told.readline().strip()}"}
+        manager = subprocess.Popen(["openbox"], env={**os.environ, **variables}, stderr=log, stdout=log)
+        try:
+            yield variables
+        finally:
+            for process in (manager, screen):
+                process.terminate()
+                process.wait(10)
+
+
+def by_share(playwright: Playwright, app: Application, *, window: bool) -> dict[str, Any]:
+    with shared(playwright, app, "kbit=4000", window=window) as (call, lies):
+        return measured(of_page(call, "video.teacher", lies))
+
+
+def by_whep(playwright: Playwright, app: Application) -> dict[str, Any]:
     link = app.ask("POST", "/api/ways/invitation", {})["link"]
     browser = playwright.chromium.launch(executable_path=CHROMIUM, headless=True)
     page = browser.new_context(ignore_https_errors=True, viewport={"width": 1280, "height": 720}).new_page()
@@ -210,12 +250,13 @@ def main(*only: str, call: CallKind | None = None) -> dict[str, Any]:
         ways: dict[str, Callable[[], dict[str, Any]]] = {
             "extension_h264": lambda: by_extension(playwright, app, "H264"),
             "extension_vp8": lambda: by_extension(playwright, app, "VP8"),
-            "tab": lambda: by_tab(playwright, app),
+            "tab": lambda: by_share(playwright, app, window=False),
+            "window": lambda: by_share(playwright, app, window=True),
             "whip": lambda: by_whip(app),
             "whep": lambda: by_whep(playwright, app),
             "mjpeg": lambda: by_mjpeg(app),
         }
-        presses = {"extension": "extension", "tab": "tab", "whip": "server", "mjpeg": "network-camera"}
+        presses = {"extension": "extension", "tab": "tab", "window": "window", "whip": "server", "mjpeg": "network-camera"}
         for name in only or tuple(ways):
             one = ways[name]()
             known = presses.get(name.split("_")[0])
