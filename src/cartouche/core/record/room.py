@@ -5,7 +5,7 @@ from typing import Literal, NamedTuple
 RESERVE = 12_000_000  # bytes that stay free: the lesson itself must be kept, and the file closed
 WARNS_S = 600.0
 MEASURED_S = 20.0  # before so long the usual rate counts
-USUAL_RATE = {720: 150_000.0, 1080: 1_200_000.0}  # bytes a second, of noisy cameras as the benchmark has them
+USUAL_RATE = {720: 100_000.0, 1080: 250_000.0}  # bytes a second, while somebody writes, of noisy cameras as the benchmark has them
 
 
 class Room(NamedTuple):

@@ -15,6 +15,7 @@ import cv2
 import numpy as np
 
 from cartouche.core.pictures import Frame, Plane, Size
+from cartouche.core.record.replenish import Replenished
 from cartouche.core.watch.rate import Rate
 from cartouche.live.demand import OUTGOING, Claim, Demand
 from cartouche.live.planes import CHROMA_TO_LIMITED, LUMA_TO_LIMITED
@@ -56,7 +57,8 @@ class Encoder:
         self._troubles = troubles
         self._codec = _codec(size)
         self._lock = threading.Lock()
-        self._spare, self._busy = _picture(size), _picture(size)
+        self._spare, self._busy, self._sent = _picture(size), _picture(size), _picture(size)
+        self._replenished = Replenished(_planes(self._sent))
         self._waiting_s: float | None = None  # moment of capture of the picture that waits
         self._taken_s = float("-inf")
         self._wants_key, self._key_s = True, float("-inf")
@@ -108,7 +110,9 @@ class Encoder:
         if captured_s is not None:
             self._encode(self._busy, captured_s, time.monotonic())
 
-    def _encode(self, picture: av.VideoFrame, captured_s: float, now_s: float) -> None:
+    def _encode(self, taken: av.VideoFrame, captured_s: float, now_s: float) -> None:
+        picture = self._sent
+        self._replenished.follow(_planes(taken))
         wants_key = now_s - self._key_s >= (KEY_GAP_S if self._wants_key else KEY_EVERY_S)
         if wants_key:
             self._wants_key, self._key_s = False, now_s
