@@ -237,6 +237,7 @@ def shoot(page: Page, app: Application, name: str) -> None:
     elif name == "lessons":
         page.get_by_text("Ready, but").wait_for()
     elif name == "after":
+        page.get_by_text("Titles were read").wait_for(timeout=60_000)
         page.get_by_role("group", name="Chapters").get_by_role("button").nth(1).click()
     else:
         page.wait_for_selector("canvas[data-shown=true]")

@@ -60,7 +60,7 @@ def test_a_lesson_is_recorded_ended_and_played_again(taught: Page, app: Applicat
     chapters.nth(1).click()
     eventually(lambda: taught.evaluate(PLAYED) > 2.6)
     assert taught.evaluate("document.querySelector('video').error") is None
-    taught.get_by_role("button", name="Sheet 1", exact=True).click()
+    taught.get_by_role("group", name="Kept sheets").get_by_role("button", name=re.compile("^Sheet 1")).click()
     taught.get_by_role("button", name="Hear what was said").click()
     eventually(lambda: taught.evaluate(PLAYED) > 6.5)
     card.get_by_role("button", name="Cut beginning and end").click()
@@ -89,6 +89,20 @@ def opens_offline(app: Application, browser: Browser, folder: Path) -> None:
         expect(page.get_by_role("link", name="Handout (PDF)")).to_be_visible()
     finally:
         context.close()
+
+
+def test_a_sheet_takes_the_title_that_stands_on_it(page: Page, app: Application) -> None:
+    app.ask("POST", "/api/teach/actions", {"action": "sheet"})
+    page.goto("/after")
+    eventually(lambda: app.get("/api/after")["lessons"][0]["sheets"][-1]["proposed"], 60)
+    page.get_by_role("group", name="Kept sheets").get_by_role("button").last.click()
+    page.get_by_role("button", name=re.compile("^Call it “.*Reading the ground”")).click()
+    expect(page.get_by_label("Title")).to_have_value(re.compile("Reading the ground"))
+    expect(page.get_by_role("button", name=re.compile("^Call it"))).to_be_hidden()
+    page.get_by_placeholder("Find by").fill("mark the steepest")
+    expect(page.get_by_role("group", name="Kept sheets").get_by_role("button").last).to_be_visible()
+    page.get_by_placeholder("Find by").fill("photosynthesis")
+    expect(page.get_by_role("group", name="Kept sheets")).to_be_hidden()
 
 
 def test_what_is_kept_is_told_and_deleted_for_good(page: Page, app: Application) -> None:

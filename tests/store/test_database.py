@@ -49,6 +49,7 @@ def test_migrations_run_once_and_are_recorded(tmp_path: Path) -> None:
             (13, "ink"),
             (14, "pen"),
             (15, "recordings"),
+            (16, "read_sheets"),
         ]
         assert reader.execute("PRAGMA journal_mode").fetchone() == ("wal",)
     reader.close()

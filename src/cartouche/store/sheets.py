@@ -10,8 +10,8 @@ from cartouche.store.errors import NotKept
 
 class Sheet(BaseModel):
     """file: its name in the data folder's `sheets/`.  made_at: seconds since 1970.  width, height: px.  width_mm: None without a paper.
-    by_itself: kept because its page was finished.  place: among the others.  words: read on it.  away: put away, until it is put back or
-    deleted for good."""
+    by_itself: kept because its page was finished.  place: among the others.  words: what the teacher says of it.  away: put away, until it
+    is put back or deleted for good.  read: what was read on it by itself, None before that.  heading: the page's own, '' where none is."""
 
     model_config = ConfigDict(frozen=True)
     id: str
@@ -26,6 +26,8 @@ class Sheet(BaseModel):
     place: float = 0.0
     words: str = ""
     away: bool = False
+    read: str | None = None
+    heading: str = ""
 
 
 def folder(database: Database) -> Path:
@@ -41,7 +43,7 @@ def sweep(database: Database) -> None:
             path.unlink(missing_ok=True)
 
 
-_COLUMNS = "id, lesson_id, name, file, made_at, width, height, width_mm, by_itself, place, words, away"
+_COLUMNS = "id, lesson_id, name, file, made_at, width, height, width_mm, by_itself, place, words, away, read, heading"
 
 
 def sheets(database: Database, lesson_id: str, *, away: bool = False) -> list[Sheet]:
@@ -61,6 +63,13 @@ def sheet(database: Database, sheet_id: str) -> Sheet:
     return Sheet(**dict(row))
 
 
+def unread(database: Database) -> Sheet | None:
+    """The oldest that has not been read."""
+    with database.reading() as reader:
+        row = reader.execute(f"SELECT {_COLUMNS} FROM sheet WHERE read IS NULL AND away = 0 ORDER BY made_at, id LIMIT 1").fetchone()
+    return None if row is None else Sheet(**dict(row))
+
+
 def add(database: Database, new: Sheet) -> None:
     names = ", ".join(f":{name.strip()}" for name in _COLUMNS.split(","))
     values = {**new.model_dump(), "by_itself": int(new.by_itself), "away": int(new.away), "place": new.place or new.made_at}
@@ -68,8 +77,8 @@ def add(database: Database, new: Sheet) -> None:
 
 
 def change(database: Database, sheet_id: str, **news: object) -> None:
-    """Some of name, place, words, away, width, height."""
-    assert news.keys() <= {"name", "place", "words", "away", "width", "height"}
+    """Some of name, place, words, away, width, height, read, heading."""
+    assert news.keys() <= {"name", "place", "words", "away", "width", "height", "read", "heading"}
     sets = ", ".join(f"{name} = :{name}" for name in news)
     database.write(lambda c: c.execute(f"UPDATE sheet SET {sets} WHERE id = :id", {**news, "id": sheet_id}))
 

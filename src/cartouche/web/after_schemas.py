@@ -31,7 +31,8 @@ class RecordPlan(Asked):
 
 
 class AfterSheet(BaseModel):
-    """ink: something was drawn over it.  words: what it says, for those who do not see it."""
+    """ink: something was drawn over it.  words: what it says, for those who do not see it.  read: what was read on it by itself.
+    proposed: its page's own heading, while nobody has named it; '' where none was read."""
 
     id: str
     name: str
@@ -41,6 +42,8 @@ class AfterSheet(BaseModel):
     by_itself: bool
     ink: bool
     words: str
+    read: str
+    proposed: str
 
 
 class ChapterView(BaseModel):

@@ -1,5 +1,6 @@
 """What is left of each lesson, and finding it again."""
 
+import re
 import time
 from pathlib import Path
 
@@ -23,6 +24,7 @@ from cartouche.web.sheet_keeping import has_ink
 from cartouche.web.state import AppState
 
 WEBM = ".webm"
+UNNAMED = re.compile(r"Sheet \d+( \d+)?")  # as it was kept
 
 
 def record_view(state: AppState) -> RecordView:
@@ -52,7 +54,7 @@ def after_view(state: AppState, words: str = "") -> AfterView:
 
 def _text(held: HeldLesson) -> str:
     """What it is found by: lesson, class, date, titles, what sheets say, chapters."""
-    texts = [held.title, held.class_name, held.day, *(f"{sheet.name} {sheet.words}" for sheet in held.sheets)]
+    texts = [held.title, held.class_name, held.day, *(f"{sheet.name} {sheet.words} {sheet.read}" for sheet in held.sheets)]
     texts += [f"{one.name} {' '.join(chapter.title for chapter in one.chapters)}" for one in held.recordings]
     return " ".join(texts)
 
@@ -74,8 +76,13 @@ def held_lesson(state: AppState, lesson: Lesson) -> HeldLesson | None:
 def _sheet(state: AppState, one: Sheet) -> AfterSheet:
     return AfterSheet(
         id=one.id, name=one.name, made_at=one.made_at, width=one.width, height=one.height, by_itself=one.by_itself,
-        ink=has_ink(state, one), words=one.words,
+        ink=has_ink(state, one), words=one.words, read=one.read or "", proposed=_proposed(one),
     )  # fmt: skip
+
+
+def _proposed(one: Sheet) -> str:
+    """Nothing for a sheet that has been given a name."""
+    return one.heading if UNNAMED.fullmatch(one.name) and one.heading != one.name else ""
 
 
 def recording_view(state: AppState, one: Recording) -> RecordingView:

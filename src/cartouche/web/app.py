@@ -48,6 +48,7 @@ from cartouche.web.routers import guests as guest_routes
 from cartouche.web.schemas import LiveView, Refusal
 from cartouche.web.security import OUR_NAMES, Guard
 from cartouche.web.server_outlet import ServerOutlet
+from cartouche.web.sheet_reading import SheetReader
 from cartouche.web.state import AppState
 
 STATIC = Path(__file__).with_name("static")
@@ -123,6 +124,7 @@ def create_app(
             yield
             return
         await guests.start()
+        app.state.sheet_reader.start()
         running = [asyncio.create_task(work) for work in (caretaker.run(), news.run())]
         try:
             yield
@@ -132,6 +134,7 @@ def create_app(
             await app.state.server_outlet.stop()
             await guests.close()
             now.close()
+            app.state.sheet_reader.stop()
             state.close()
 
     refusals: dict[int | str, dict[str, Any]] = {code: {"model": Refusal} for code in (400, 403, 404, 409, 413, 422, 507)}
@@ -147,6 +150,7 @@ def create_app(
     app.state.cartouche, app.state.guests, app.state.news, app.state.now = state, guests, news, now
     if state is not None:
         app.state.extension, app.state.server_outlet = ExtensionKey(state.database), ServerOutlet(state.database)
+        app.state.sheet_reader = SheetReader(state)
     for router in (*(module.router for module in ROUTERS), square_up.cards, _live, sockets.router):
         app.include_router(router)
     answer_errors(app)

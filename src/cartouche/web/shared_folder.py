@@ -51,7 +51,7 @@ def handout_of(state: AppState, lesson: Lesson, day: str, *, paper: Paper, per_p
         if picture is None:
             picture = cv2.imread(str(path_of(state, sheet)))  # type: ignore[assignment]
         if picture is not None:
-            found.append(HandoutSheet(sheet.name, evened(_even_sized(picture), WHITE), sheet.words))
+            found.append(HandoutSheet(sheet.name, evened(_even_sized(picture), WHITE), sheet.words or sheet.read or ""))
     return handout_pdf(Head(lesson.title, lesson.class_name, _written(day)), found, paper, per_page)
 
 

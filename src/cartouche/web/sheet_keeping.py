@@ -170,7 +170,7 @@ def turn(state: AppState, sheet: Sheet) -> None:
             picture = cv2.imread(str(path)) if path.is_file() else None
             if picture is not None:
                 _write_picture(path, np.asarray(cv2.rotate(picture, cv2.ROTATE_90_CLOCKWISE), np.uint8))
-        sheets.change(state.database, sheet.id, width=sheet.height, height=sheet.width)
+        sheets.change(state.database, sheet.id, width=sheet.height, height=sheet.width, read=None, heading="")
         state.running.stage.versions.touch("sheets")
 
 

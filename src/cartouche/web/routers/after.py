@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import Annotated
 
 import cv2
-from fastapi import APIRouter, BackgroundTasks, Depends, Query, Response
+from fastapi import APIRouter, BackgroundTasks, Depends, Query, Request, Response
 from fastapi.responses import FileResponse
 
 from cartouche.core.record.chapters import vtt
@@ -37,8 +37,9 @@ Words = Annotated[str, Query(max_length=200)]
 
 
 @router.get("")
-def after(state: State, words: Words = "") -> AfterView:
+def after(request: Request, state: State, words: Words = "") -> AfterView:
     """Lessons of which something is left; words: only those in which all of them stand."""
+    request.app.state.sheet_reader.asked()
     return after_view(state, words)
 
 
