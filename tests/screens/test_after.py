@@ -62,9 +62,10 @@ def test_a_lesson_is_recorded_ended_and_played_again(taught: Page, app: Applicat
     assert taught.evaluate("document.querySelector('video').error") is None
     taught.get_by_role("group", name="Kept sheets").get_by_role("button", name=re.compile("^Sheet 1")).click()
     taught.get_by_role("button", name="Hear what was said").click()
-    eventually(lambda: taught.evaluate(PLAYED) > 6.5)
+    eventually(lambda: taught.evaluate(PLAYED) > 6.0)
     card.get_by_role("button", name="Cut beginning and end").click()
-    card.get_by_label("To, seconds").fill("6")
+    step_s = app.get("/api/after")["lessons"][0]["recordings"][0]["chapters"][2]["from_s"]
+    card.get_by_label("To, seconds").fill(str(round(step_s + 0.8, 1)))  # whenever a busy machine came to it
     card.get_by_role("button", name="Keep this part only").click()
     expect(chapters).to_have_count(3)
     opens_offline(app, browser, tmp_path)

@@ -52,6 +52,14 @@ def test_a_straight_way_is_not_shrunk_by_the_call() -> None:
     assert found["extension"].size == Size(640, 360)
 
 
+@pytest.mark.parametrize("has_face", [True, False])
+def test_without_a_page_no_second_place_is_advised(has_face: bool) -> None:
+    """It would keep the face beside a page that is not there."""
+    order = outcomes(FACTS._replace(page=None, place=None, has_face=has_face), CALL, FIRST_VIEWERS)
+    assert order[0].way.id not in ("twice", "participant")
+    assert "Join twice" not in advice(order)
+
+
 def test_what_cannot_be_had_says_why_and_stands_last() -> None:
     bare = FACTS._replace(loopback=False, phone=False, extension=False)
     program = kind_named("program")

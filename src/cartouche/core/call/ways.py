@@ -173,12 +173,14 @@ def _rank(outcome: Outcome) -> tuple[object, ...]:
     worst = outcome.worst_pt if outcome.worst_pt is not None else 99.0
     sound = {"in step": 0, "shared": 1, "apart": 2, "none": 3}[outcome.sound]
     jumps = outcome.fps < LIVELY_FPS
+    needless = outcome.worst_pt is None and outcome.way.id in SECOND_PLACES
     return (
-        outcome.impossible is not None, outcome.way.carries == "stream", -reading, -face, round(worst), jumps, not outcome.ready, sound,
+        outcome.impossible is not None, outcome.way.carries == "stream", needless, -reading, -face, round(worst), jumps, not outcome.ready, sound,
         outcome.way.presses + len(outcome.way.needs) * (not outcome.ready), outcome.delay_ms,
     )  # fmt: skip
 
 
+SECOND_PLACES = ("participant", "twice")  # they keep the face beside a page: without one there is nothing to keep it beside
 LIVELY_FPS = 12  # below it a writing hand is seen to jump
 
 
@@ -224,7 +226,7 @@ _WHOLE = Place.model_validate({"content": {"kind": "role", "role": "page"}, "rec
 
 
 def _face(way: Way, facts: Facts, viewers: Viewers) -> Face:
-    if way.id in ("participant", "twice"):
+    if way.id in SECOND_PLACES:
         return "a tile beside" if viewers.shown == "grid" else "a small tile"
     if facts.has_face:
         return "in the picture"
