@@ -77,18 +77,6 @@ def act(app: Application, action: str, number: int | None = None) -> None:
     app.ask("POST", "/api/teach/actions", {"action": action, "number": number})
 
 
-def call_page(ext: Extended, app: Application) -> Page:
-    page = ext.open(f"{app.address}/call?codec=H264&kbit=2500")
-    ext.choose(page)
-    page.bring_to_front()
-    page.get_by_role("button", name="Join").click()
-    ext.answer(page)
-    page.get_by_label("Microphone").select_option(label="Cartouche")
-    page.get_by_role("button", name="Take this camera").click()
-    eventually(lambda: page.evaluate("document.querySelector('video.teacher').videoWidth > 0"), 60)
-    return page
-
-
 def phone_page(browser: Browser, app: Application) -> Page:
     invited = app.ask("POST", "/api/guests/invitation", {"name": "Phone", "serves": "face"})
     phone = browser.new_context(viewport={"width": 390, "height": 844}, ignore_https_errors=True, permissions=["camera"]).new_page()
@@ -138,7 +126,7 @@ def _held(playwright: Playwright, app: Application, ext: Extended, minutes: floa
     app.ask("PUT", "/api/sound/open", {"id": "bench-lapel"})
     phones = playwright.chromium.launch(executable_path=CHROMIUM, headless=True, args=list(FAKE_CAMERA))
     ext.pair(app)
-    call = call_page(ext, app)
+    call = ext.in_call(app, "codec=H264&kbit=2500", sound=True)
     call.bring_to_front()  # Teach lies behind it, where it draws nothing
     phone = phone_page(phones, app)
     act(app, "timer")

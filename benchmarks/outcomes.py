@@ -31,7 +31,7 @@ from cartouche.core.plates.placing import placing
 from cartouche.core.straighten.chain import Chain, FrameLink
 from cartouche.core.straighten.square_up import square_of
 from cartouche.process import settle
-from tests.helpers import Application, eventually
+from tests.helpers import Application
 from tests.screens.extended import extended
 
 OUTGOING = Size(1280, 720)
@@ -89,13 +89,7 @@ def learner_sees(page: Page, selector: str, tile: Size) -> list[np.ndarray]:
 def extension_page(playwright: Playwright, app: Application, query: str) -> Iterator[Shared]:
     with tempfile.TemporaryDirectory() as folder, extended(playwright, Path(folder)) as ext:
         ext.pair(app)
-        page = ext.open(f"{app.address}/call?{query}")
-        ext.choose(page)
-        page.bring_to_front()
-        page.get_by_role("button", name="Join").click()
-        ext.answer(page)
-        eventually(lambda: page.evaluate("document.querySelector('video.teacher').videoWidth > 0"), 30)
-        yield page, WHOLE
+        yield ext.in_call(app, query), WHOLE
 
 
 def tab_page(playwright: Playwright, app: Application, query: str) -> contextlib.AbstractContextManager[Shared]:

@@ -124,14 +124,7 @@ def of_page(page: Page, selector: str, lies: tuple[float, ...] = WHOLE) -> Work:
 def by_extension(playwright: Playwright, app: Application, codec: str) -> dict[str, Any]:
     with tempfile.TemporaryDirectory() as folder, extended(playwright, Path(folder)) as ext:
         ext.pair(app)
-        page = ext.open(f"{app.address}/call?codec={codec}&kbit=4000")
-        ext.choose(page)
-        page.bring_to_front()
-        page.get_by_role("button", name="Join").click()
-        ext.answer(page)
-        page.get_by_label("Microphone").select_option(label="Cartouche")
-        page.get_by_role("button", name="Take this camera").click()
-        eventually(lambda: page.evaluate("document.querySelector('video.teacher').videoWidth > 0"), 30)
+        page = ext.in_call(app, f"codec={codec}&kbit=4000", sound=True)
         found = measured(of_page(page, "video.teacher"))
         lips = [one["lips_ms"] for one in app.get("/api/ways")["takers"] if one["lips_ms"] is not None]
         return {**found, "lips_ms": round(statistics.median(lips)) if lips else None}

@@ -124,6 +124,19 @@ class Extended:
         frame.click("#yes" if yes else "#no")
         eventually(lambda: question() is None)
 
+    def in_call(self, app: Application, query: str, *, sound: bool = False) -> Page:
+        """The call page in front, joined with Cartouche as its camera, and as its microphone."""
+        page = self.open(f"{app.address}/call?{query}")
+        self.choose(page)
+        page.bring_to_front()
+        page.get_by_role("button", name="Join").click()
+        self.answer(page)
+        if sound:
+            page.get_by_label("Microphone").select_option(label="Cartouche")
+            page.get_by_role("button", name="Take this camera").click()
+        eventually(lambda: page.evaluate("document.querySelector('video.teacher').videoWidth > 0"), 60)
+        return page
+
     def takes(self, page: Page, constraints: dict[str, Any] | None = None, yes: bool = True) -> str:
         """The page asks for the first time and the teacher answers."""
         page.evaluate(f"(wanted) => {{ window.outcome = ({TAKE})(wanted); return 0 }}", constraints or {"video": True})

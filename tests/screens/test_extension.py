@@ -280,13 +280,8 @@ def test_cartouche_killed_and_back_in_mid_call(playwright: Playwright, tmp_path:
 
 
 def test_a_practice_call_takes_it_by_this_very_way(ext: Extended, app: Application) -> None:
-    page = ext.open(f"{app.address}/call")  # a browser with nobody before it cannot be asked about another host
-    ext.choose(page)
-    page.bring_to_front()
-    page.get_by_role("button", name="Join").click()
-    ext.answer(page)
+    page = ext.in_call(app, "")  # our own page: a browser with nobody before it cannot be asked about another host
     expect(page.get_by_label("Camera", exact=True).locator("option:checked")).to_have_text("Cartouche")
-    eventually(lambda: page.evaluate("() => document.querySelector('video.teacher').videoWidth") > 0)
     mirrored = page.evaluate("() => ['.self', '.teacher'].map((one) => getComputedStyle(document.querySelector(one)).transform)")
     assert mirrored == ["matrix(-1, 0, 0, 1, 0, 0)", "none"]  # the teacher sees it mirrored, learners do not
     tried = eventually(lambda: next(way for way in app.get("/api/ways")["ways"] if way["id"] == "extension")["tried"])
