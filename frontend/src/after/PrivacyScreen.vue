@@ -36,7 +36,8 @@ const since = (at?: number | null) =>
     <h1>What is kept</h1>
     <p>
       Everything lies on this computer, in <b class="path">{{ view.folder }}</b>. Nothing leaves it except
-      what you send. Learners’ pictures and voices are never kept.
+      what you send. What stands on sheets is read here too, so that they are found. Learners’ pictures and
+      voices are never kept.
     </p>
     <p v-if="view.due.length" class="due" role="status">
       {{ view.due.length === 1 ? 'One lesson is' : `${view.due.length} lessons are` }} kept longer than

@@ -56,23 +56,18 @@ def print_reader() -> PrintReader | None:
     except ImportError:
         return None
 
-    @cache
-    def recogniser() -> "tesserocr.PyTessBaseAPI":
-        tesserocr.set_leptonica_log_level(tesserocr.LeptLogLevel.NONE)  # it speaks of every drawing that it takes for print
-        return tesserocr.PyTessBaseAPI(path=str(_HERE / "print"), lang="eng", psm=tesserocr.PSM.AUTO)
-
     def read(page: NDArray[np.uint8]) -> list[ReadLine]:
-        asked, level = recogniser(), tesserocr.RIL.TEXTLINE
-        high, wide = page.shape
-        asked.SetImageBytes(np.ascontiguousarray(page).tobytes(), wide, high, 1, wide)
+        level, (high, wide) = tesserocr.RIL.TEXTLINE, page.shape
+        tesserocr.set_leptonica_log_level(tesserocr.LeptLogLevel.NONE)  # it speaks of every drawing that it takes for print
         lines: list[ReadLine] = []
-        if asked.Recognize():
-            for line in tesserocr.iterate_level(asked.GetIterator(), level):
+        # opened for one page: what it holds meanwhile is as much as all networks together
+        with tesserocr.PyTessBaseAPI(path=str(_HERE / "print"), lang="eng", psm=tesserocr.PSM.AUTO) as asked:
+            asked.SetImageBytes(np.ascontiguousarray(page).tobytes(), wide, high, 1, wide)
+            for line in tesserocr.iterate_level(asked.GetIterator(), level) if asked.Recognize() else ():
                 box = line.BoundingBox(level)
                 if box is not None:
                     text = line.GetUTF8Text(level) if not line.Empty(level) else ""
                     lines.append(ReadLine(text, line.Confidence(level) / 100, line.RowAttributes()["row_height"], box[1]))
-        asked.Clear()
         return lines
 
     return read

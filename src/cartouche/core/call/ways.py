@@ -175,8 +175,8 @@ def _rank(outcome: Outcome) -> tuple[object, ...]:
     jumps = outcome.fps < LIVELY_FPS
     needless = outcome.worst_pt is None and outcome.way.id in SECOND_PLACES
     return (
-        outcome.impossible is not None, outcome.way.carries == "stream", needless, -reading, -face, round(worst), jumps, not outcome.ready, sound,
-        outcome.way.presses + len(outcome.way.needs) * (not outcome.ready), outcome.delay_ms,
+        outcome.impossible is not None, outcome.way.carries == "stream", needless, -reading, -face, round(worst), jumps, not outcome.ready,
+        sound, outcome.way.presses + len(outcome.way.needs) * (not outcome.ready), outcome.delay_ms,
     )  # fmt: skip
 
 
