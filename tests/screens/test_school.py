@@ -111,7 +111,7 @@ def test_a_process_that_dies_takes_one_lesson_and_comes_back_by_itself(teachers:
     assert time.monotonic() - begun < COMES_BACK_S
     eventually(anna.goes_out)  # cameras, roles and the outgoing window, with nothing pressed
     assert [device["id"] for device in anna.get("/api/kit")["devices"]] == before
-    assert bert.goes_out()
+    eventually(bert.goes_out)  # a busy machine may have held one picture up just now
     again = school.lesson_process("bert")
     assert again is not None
     assert again.pid == other.pid
