@@ -18,7 +18,7 @@ from tests.screens.two_cameras import drawn_page, page_film, two_cameras
 
 START = None
 pytestmark = pytest.mark.timeout(600)  # a hub, two processes and two browsers begin in the first of them
-COMES_BACK_S = 15.0  # on a machine with other work
+COMES_BACK_S = 30.0  # on a machine with other work
 
 
 class Teacher(NamedTuple):
