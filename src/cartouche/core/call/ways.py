@@ -55,8 +55,8 @@ WAYS: tuple[Way, ...] = (
          "In the call press Share, then choose the tab Cartouche outgoing, with its sound.", "Come back to the call’s tab."),
     ),
     Way(
-        "window", "Shared as a window", "The outgoing picture in a window of its own that you share.", "share", 200, 11, "apart", 4,
-        "A minimised window stands still for learners. The picture moves in jumps.",
+        "window", "Shared as a window", "The outgoing picture in a window of its own that you share.", "share", 40, 25, "apart", 4,
+        "A minimised window stands still for learners, and its frame is seen with it.",
         (),
         ("Open the outgoing window.", "In the call press Share, then choose the window Cartouche outgoing.", "Leave that window open."),
     ),
