@@ -95,6 +95,16 @@ def lesson(app: Application, phone: Page, minutes: float) -> tuple[list[tuple[fl
         do()
         away.append((begun_s, time.monotonic() + lasts_s))
 
+    held_since: list[float] = []
+
+    def hold() -> None:
+        held_since.append(time.monotonic() - 0.2)
+        act(app, "hold")
+
+    def live() -> None:  # a little later where another doing took its time
+        act(app, "live")
+        away.append((held_since.pop(), time.monotonic() + 1))
+
     def pull(fault: str | None) -> None:
         without(lambda: app.ask("PUT", "/api/kit/devices/desk-camera/fault", {"fault": fault}), RECOVERS_S + (PULLED_S if fault else 0))
 
@@ -102,8 +112,8 @@ def lesson(app: Application, phone: Page, minutes: float) -> tuple[list[tuple[fl
         (20, 20, lambda number: stroke(app, number)),
         (30, 120, lambda number: act(app, "plate", 1 + number % 3)),
         (45, 300, lambda number: act(app, "sheet")),
-        (70, 240, lambda number: without(lambda: act(app, "hold"), HELD_S + 1)),
-        (70 + HELD_S, 240, lambda number: act(app, "live")),
+        (70, 240, lambda number: hold()),
+        (70 + HELD_S, 240, lambda number: live()),
         (100, 120, lambda number: act(app, "closer" if number % 2 == 0 else "whole")),
         (60 * minutes / 3, 1e9, lambda number: without(phone.reload)),
         (60 * minutes * 2 / 3, 1e9, lambda number: pull("pulled out")),
