@@ -82,3 +82,22 @@ def test_a_picture_that_is_gone_is_not_tried_for_ever(web: TestClient, state: Ap
     shown(web)
     eventually(lambda: sheets.unread(state.database) is None, 60)
     assert shown(web)[0]["sheets"][0]["proposed"] == ""
+
+
+def test_a_recogniser_that_fails_is_said_once_and_the_next_sheet_is_read(
+    web: TestClient, state: AppState, out: None, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    first, second = kept(state), kept(state)
+    real, calls = web.app.state.sheet_reader._reader, list[int]()  # type: ignore[attr-defined]
+
+    def fails_first(page: np.ndarray) -> Any:
+        calls.append(1)
+        if len(calls) == 1:
+            raise RuntimeError("no memory")
+        return real(page)
+
+    monkeypatch.setattr(web.app.state.sheet_reader, "_reader", fails_first)  # type: ignore[attr-defined]
+    shown(web)
+    eventually(lambda: sheets.unread(state.database) is None, 60)
+    assert sheets.sheet(state.database, first.id).read == ""
+    assert sheets.sheet(state.database, second.id).heading

@@ -29,6 +29,7 @@ _SENTENCES: dict[Stage, str] = {
     "call": "The practice call missed a picture. It goes on with the next.",
     "mix": "A piece of the outgoing sound failed. The next one is tried.",
     "record": "Recording failed and has stopped; what was written is kept. The lesson goes on.",
+    "read": "What stands on a sheet could not be read. It has no title of its own.",
     "care": "Cartouche could not keep what it measured. It tries again.",
 }
 

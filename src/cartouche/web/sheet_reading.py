@@ -54,7 +54,8 @@ class SheetReader:
         if picture is not None and self._reader is not None:
             closer = max(1.0, READ_PX / max(picture.shape))
             large = cv2.resize(picture, None, fx=closer, fy=closer, interpolation=cv2.INTER_CUBIC)
-            lines = self._reader(np.asarray(large, np.uint8))
-            title = heading(lines, large.shape[0])
+            with self._state.running.troubles.guard("read"):
+                lines = self._reader(np.asarray(large, np.uint8))
+                title = heading(lines, large.shape[0])
         sheets.change(self._state.database, sheet.id, read=words(lines), heading=title)
         self._state.running.stage.versions.touch("sheets")
