@@ -12,7 +12,7 @@ import pytest
 
 from cartouche.core.straighten.chain import Chain, FrameLink
 from cartouche.demo import lesson as demo
-from cartouche.store import chains, copies, lessons, settings, teaching
+from cartouche.store import chains, copies, lessons, migrating, settings, teaching
 from cartouche.store.database import COPY_EVERY_S, Database
 from cartouche.store.errors import CannotSave, StoreError, WrittenByNewer
 
@@ -183,21 +183,19 @@ def test_an_older_program_refuses_what_a_newer_one_wrote(tmp_path: Path) -> None
     assert not list(tmp_path.glob("put-aside-*")), "nothing of it is touched"
 
 
-def test_before_it_is_brought_up_to_date_a_copy_is_put_away(tmp_path: Path) -> None:
-    filled(tmp_path)
-    shutil.rmtree(tmp_path / "copies")
-    with contextlib.closing(sqlite3.connect(tmp_path / "cartouche.sqlite3")) as raw:
-        raw.execute("DELETE FROM migration WHERE number = (SELECT max(number) FROM migration)")
-        for statement in ("DROP TABLE mark", "DROP TABLE piece", "DROP TABLE recording"):
-            raw.execute(statement)
-        for column in ("place", "words", "away"):
-            raw.execute(f"ALTER TABLE sheet DROP COLUMN {column}")
-        raw.commit()
+def test_before_it_is_brought_up_to_date_a_copy_is_put_away(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    known = migrating.migrations()
+    older = sorted(known)[:-1]
+    with monkeypatch.context() as patched:
+        patched.setattr(migrating, "migrations", lambda: {number: known[number] for number in older})
+        Database(tmp_path).close()
+    shutil.rmtree(tmp_path / "copies", ignore_errors=True)
     again = Database(tmp_path)
     try:
         oldest = min((tmp_path / "copies").iterdir())
-        with contextlib.closing(sqlite3.connect(oldest)) as raw:
-            assert raw.execute("SELECT count(*) FROM sqlite_master WHERE name = 'recording'").fetchone() == (0,)
+        for path, newest in ((oldest, older[-1]), (tmp_path / "cartouche.sqlite3", max(known))):
+            with contextlib.closing(sqlite3.connect(path)) as raw:
+                assert raw.execute("SELECT max(number) FROM migration").fetchone() == (newest,)
     finally:
         again.close()
 
