@@ -92,6 +92,7 @@ def test_finding_before_the_first_picture_says_so(web: TestClient) -> None:
 
 
 def test_finding_no_page_says_what_to_do(web: TestClient, state: AppState) -> None:
+    web.put("/api/kit/devices/face-camera/fault", json={"fault": "black"})
     seeing(state, "face-camera")
     answer = web.post("/api/square-up/face-camera/find")
     assert answer.status_code == 422

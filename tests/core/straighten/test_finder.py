@@ -162,17 +162,15 @@ def test_a_page_that_is_certain_is_looked_for_once_and_one_that_is_not_four_time
 def test_pictures_that_disagree_leave_a_doubt(monkeypatch: pytest.MonkeyPatch) -> None:
     here, there = np.array([[10.0, 10], [300, 10], [300, 200], [10, 200]]), np.array([[200.0, 60], [500, 60], [500, 300], [200, 300]])
 
-    def steady(*looks: tuple[Corners, float]) -> Found:
-        answers = iter([Found(corners, sure, Proportions(1.4, None, 0.1), None, True) for corners, sure in looks])
+    def steady(*looks: tuple[Corners, float] | None) -> float:
+        answers = iter([Found(look[0], look[1], Proportions(1.4, None, 0.1), None, True) if look else NotFound("") for look in looks])
         monkeypatch.setattr(finder, "find_page", lambda frame, nets: next(answers))
         found = find_steady([blank_frame(Size(640, 360), YuvColour(128, 128, 128))] * len(looks), page_nets())
-        assert isinstance(found, Found)
-        return found
+        return found.confidence if isinstance(found, Found) else 0.0
 
-    agreed = steady((here, 0.8), (np.roll(here, 1, axis=0) + 1, 0.7))
-    assert agreed.confidence == pytest.approx(0.8)
-    doubtful = steady((here, 0.8), (there, 0.8), (there, 0.5), (here, 0.5))
-    assert 0.3 < doubtful.confidence < 0.45
-    cleared = steady((there, 0.3), (here, 0.97))  # the hand has gone
-    assert cleared.confidence > 0.95
-    assert np.array_equal(cleared.corners, here)
+    assert steady((here, 0.8), (np.roll(here, 1, axis=0) + 1, 0.7)) == pytest.approx(0.8)
+    assert 0.3 < steady((here, 0.8), (there, 0.8), (there, 0.5), (here, 0.5)) < 0.45
+    assert 0.75 < steady((here, 0.8), None, None, None) < 0.8, "a clear page that was covered for a moment"
+    assert steady((here, 0.04), None, None, None) == 0.0, "what one of four had for a page, hardly"
+    assert steady((here, 0.04), (here, 0.04), (here, 0.04), (here, 0.04)) == pytest.approx(0.04)
+    assert steady((there, 0.3), (here, 0.97)) > 0.95, "the hand has gone"

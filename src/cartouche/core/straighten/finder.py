@@ -26,6 +26,7 @@ from cartouche.core.straighten.rough_quads import MIN_SHARE, Region, Rough, doub
 MIN_CONFIDENCE = 0.02  # below it, it is nothing; above it the teacher is told how sure it is, and Undo is one key away
 SURE_AT_ONCE = 0.95  # confidence at which the map's own outline will do, and no second look is taken: five views in six
 MAX_LOOKS = 4  # pictures, where one alone leaves a doubt
+NOTHING_ODDS = 0.05  # how much a picture in which there is none speaks against the others: a face has a page's edges now and then
 SAME_PLACE_SHARE = 0.01  # of the diagonal, mean of the corners: nearer, it is the same page found twice
 MIN_CONTRAST = 6  # luma, brightest less darkest once shrunk: what noise leaves reaches it
 MAX_JUDGED = 12.0  # log-odds: more says nothing more
@@ -76,23 +77,22 @@ def find_page(frame: Frame, nets: Nets) -> Found | NotFound:
         best = look.surest([quad for region in regions(found_map) for quad in all_quads(found_map, region)], best)
     if best is None:
         return NotFound(_why_not(found_map))
-    if best.confidence < MIN_CONFIDENCE:
-        return NotFound("something page-like is there, but its edges are too faint, or covered")
-    return best
+    return best if best.confidence >= MIN_CONFIDENCE else _too_faint()
 
 
 def find_steady(frames: Iterable[Frame], nets: Nets) -> Found | NotFound:
     """The page in pictures of one camera taken moments apart: what a hand covers in one, another may show.
 
     frames: asked for one by one, no more than are needed: a page that is certain in the first is not looked for again.
-    Pages that lie in one place speak for each other, by the odds of each; where the pictures differ, it is as much less sure.
+    Pages that lie in one place speak for each other, by the odds of each; where the pictures differ, or show none, it is as much less sure.
     """
     found: list[Found] = []
+    against = 0.0
     reason = NotFound("no picture has come")
     for frame in islice(frames, MAX_LOOKS):
         one = find_page(frame, nets)
         if isinstance(one, NotFound):
-            reason = one
+            reason, against = one, against + NOTHING_ODDS
             continue
         found.append(one)
         if one.confidence >= SURE_AT_ONCE:
@@ -102,13 +102,18 @@ def find_steady(frames: Iterable[Frame], nets: Nets) -> Found | NotFound:
     best = max(found, key=lambda one: one.confidence)
     near = SAME_PLACE_SHARE * math.hypot(*frame.size)
     odds = [(one.confidence / (1 - min(one.confidence, 0.9999)), in_order_of(one.corners, best.corners)[1] < near) for one in found]
-    return best._replace(confidence=best.confidence * sum(odd for odd, same in odds if same) / sum(odd for odd, _ in odds))
+    confidence = best.confidence * sum(odd for odd, same in odds if same) / (against + sum(odd for odd, _ in odds))
+    return best._replace(confidence=confidence) if confidence >= MIN_CONFIDENCE else _too_faint()
 
 
 def all_quads(found_map: PageMap, region: Region) -> list[Rough]:
     """Whatever can be made of a region."""
     found = rough_quads(found_map, region)
     return found + doubled(found_map, region, found)
+
+
+def _too_faint() -> NotFound:
+    return NotFound("something page-like is there, but its edges are too faint, or covered")
 
 
 def _why_not(found_map: PageMap) -> str:
