@@ -4,6 +4,7 @@ import sqlite3
 import threading
 from pathlib import Path
 
+import psutil
 import pytest
 
 from cartouche import store
@@ -220,6 +221,28 @@ def test_many_threads_read_while_one_writes(database: Database) -> None:
     for thread in threads:
         thread.join()
     assert len(seen) == 200
+
+
+def test_readers_of_a_hundred_threads_leave_no_file_open(database: Database) -> None:
+    def ours() -> int:
+        return sum(Path(file.path).name.startswith(database.path.name) for file in psutil.Process().open_files())
+
+    before = ours()
+    for _ in range(100):
+        thread = threading.Thread(target=lambda: lessons.lessons(database))
+        thread.start()
+        thread.join()
+    assert ours() <= before + 2, "one reader: the file and its log"
+
+
+def test_what_reads_while_the_store_closes_reads_to_its_end(tmp_path: Path) -> None:
+    database = Database(tmp_path)
+    settings.set_setting(database, "a", "b")
+    with database.reading() as reader:
+        database.close()
+        assert reader.execute("SELECT count(*) FROM setting").fetchone()[0] == 1
+    with pytest.raises(sqlite3.ProgrammingError):
+        reader.execute("SELECT 1")
 
 
 def test_a_file_where_the_folder_should_be(tmp_path: Path) -> None:

@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from pathlib import Path
-from typing import TypeVar, cast
+from typing import TypeVar
 
 from cartouche.store import copies
 from cartouche.store.errors import CannotSave, DataFolderUnusable, StoreError
@@ -22,6 +22,7 @@ T = TypeVar("T")
 START_WAIT_S = 5.0  # for whoever holds the file while we start: a copy is made, a virus is looked for
 WAIT_S = 0.25  # in a lesson a press is answered before that is noticed
 COPY_EVERY_S = 1800.0
+MAX_READERS = 4  # at rest: a lesson of an hour reads on some forty threads, hardly ever on two at once
 _log = logging.getLogger(__name__)
 Work = Callable[[sqlite3.Connection], T]
 
@@ -35,7 +36,8 @@ class Database:
     def __init__(self, folder: Path) -> None:
         self.path = folder / "cartouche.sqlite3"
         self._writer = ThreadPoolExecutor(1, thread_name_prefix="store-writer")
-        self._local = threading.local()
+        self._readers: list[sqlite3.Connection] = []  # at rest, of this generation
+        self._readers_lock = threading.Lock()
         self._said = ""
         self._waiting: dict[str, Work[object]] = {}  # by key, what is kept as soon as it can be
         self._waits_for = ""
@@ -130,7 +132,7 @@ class Database:
         before, self._connection = self._connection, fresh
         self._let_go = False
         before.close()
-        self._generation += 1
+        self._forget_readers()
 
     @property
     def says(self) -> str:
@@ -242,28 +244,43 @@ class Database:
 
     @contextmanager
     def reading(self) -> Iterator[sqlite3.Connection]:
-        """This thread's own read-only connection."""
-        connection = self._reader()
+        """A read-only connection, for this caller alone until it has read."""
+        generation, connection = self._borrow()
         try:
             yield connection
         except sqlite3.Error as exc:
             if copies.is_damage(exc):
                 self._writer.submit(self._look_for_damage)
             raise StoreError(_reason(exc)) from exc
+        finally:
+            self._give_back(generation, connection)
 
-    def _reader(self) -> sqlite3.Connection:
-        generation, connection = getattr(self._local, "connection", (-1, None))
-        if connection is not None and generation == self._generation:
-            return cast(sqlite3.Connection, connection)
-        self._forget_reader()
+    def _borrow(self) -> tuple[int, sqlite3.Connection]:
+        with self._readers_lock:
+            if self._readers:
+                return self._generation, self._readers.pop()
         if not self._in_place():  # taken away just now: it is written again first, and never read as another file's log
             self._writer.submit(self._look_after, float("-inf")).result()
+        generation = self._generation
         try:
-            fresh = self._read_only()
+            return generation, self._read_only()
         except sqlite3.Error as exc:
             raise StoreError(_reason(exc)) from exc
-        self._local.connection = (self._generation, fresh)
-        return fresh
+
+    def _give_back(self, generation: int, connection: sqlite3.Connection) -> None:
+        with self._readers_lock:
+            if generation == self._generation and len(self._readers) < MAX_READERS:
+                self._readers.append(connection)
+                return
+        connection.close()
+
+    def _forget_readers(self) -> None:
+        """What reads still is closed once it has read."""
+        with self._readers_lock:
+            self._generation += 1
+            resting, self._readers = self._readers, []
+        for connection in resting:
+            connection.close()
 
     def _read_only(self) -> sqlite3.Connection:
         address = f"{self.path.absolute().as_uri()}?mode=ro"  # spelled as an address: folders have names of all kinds
@@ -279,15 +296,9 @@ class Database:
             if copies.is_damage(exc):
                 self._replace()
 
-    def _forget_reader(self) -> None:
-        _, connection = getattr(self._local, "connection", (-1, None))
-        if connection is not None:
-            connection.close()
-            self._local.connection = (-1, None)
-
     def close(self) -> None:
-        """Repeatable. Readers of other threads close with their threads."""
-        self._forget_reader()
+        """Repeatable."""
+        self._forget_readers()
         if self._connection is not None:
             self._writer.submit(self._close).result()
             self._writer.shutdown()
