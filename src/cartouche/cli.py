@@ -3,6 +3,7 @@
 import argparse
 import errno
 import json
+import os
 import socket
 import sys
 import threading
@@ -63,6 +64,7 @@ def _parser() -> argparse.ArgumentParser:
     hub.add_argument("--data", required=True, help="the teacher's data folder")
     hub.add_argument("--fps", type=_fps, default=30.0, help="most pictures a second that go out")
     hub.add_argument("--line", type=int, help=argparse.SUPPRESS)  # the listening socket, handed on by who keeps this process running
+    hub.add_argument("--keeper", type=int, help=argparse.SUPPRESS)  # a pipe that closes when that one ends
     doctor = commands.add_parser("doctor", help="say what this computer can do, and mend what can be mended")
     doctor.add_argument("--port", type=int, default=PORT)
     doctor.add_argument("--data", default=str(usual_folder("serve")), help="the data folder (%(default)s)")
@@ -181,12 +183,12 @@ def _serve(options: argparse.Namespace) -> int:
 
 
 def _hub(options: argparse.Namespace) -> int:
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # no thread may run where it forks
     try:
-        from cartouche.school.keep import keep
-        from cartouche.school.lesson import serve
+        from cartouche.school.keep import handed_on, keep
     except ModuleNotFoundError as exc:
         raise SchoolMissing from exc
-    return keep(options) if options.line is None else serve(options)
+    return keep(options) if options.line is None else handed_on(options)
 
 
 def listen(port: int) -> socket.socket:

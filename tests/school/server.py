@@ -123,14 +123,12 @@ class School:
         """The one that does the work, not the one that keeps it."""
         home = str(self.folder / "teachers" / name)
         assert self._process is not None
+        ours = dict[int, psutil.Process]()
         for one in psutil.Process(self._process.pid).children(recursive=True):
-            try:
-                words, there = one.cmdline(), one.cwd()
-            except psutil.Error:
-                continue
-            if there == home and "--line" in words:
-                return one
-        return None
+            with contextlib.suppress(psutil.Error):
+                if one.cwd() == home and "hub" in one.cmdline() and one.status() != psutil.STATUS_ZOMBIE:
+                    ours[one.pid] = one
+        return next((one for one in ours.values() if one.ppid() in ours), None)
 
 
 def ask(page: Page, path: str, **init: Any) -> tuple[int, Any]:

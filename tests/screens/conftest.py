@@ -22,7 +22,7 @@ from tests.helpers import SLOWEST_S, Application
 
 CHROMIUM = "/usr/bin/chromium"
 expect.set_options(timeout=1000 * SLOWEST_S)
-FEW = ("--fps", "12", "--full")  # what a screen says and does is the same, in less than half of the time
+FEW = ("--fps", "6", "--full")  # what a screen says and does is the same, in less than half of the time
 FAKE_CAMERA = ("--use-fake-ui-for-media-stream", "--use-fake-device-for-media-stream")
 
 
@@ -167,18 +167,31 @@ def troubles() -> list[str]:
     return []
 
 
+@pytest.fixture(scope="session")
+def contexts(browser: Browser) -> dict[str, BrowserContext]:
+    """By an application's address: one for all tests, whose scripts are fetched and compiled once."""
+    return {}
+
+
 @pytest.fixture
-def page(browser: Browser, app: Application, troubles: list[str]) -> Iterator[Page]:
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=app.address)
-    yield watched(context, troubles)
-    context.close()
+def page(browser: Browser, contexts: dict[str, BrowserContext], app: Application, troubles: list[str]) -> Iterator[Page]:
+    if app.address not in contexts:
+        contexts[app.address] = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=app.address)
+    context = contexts[app.address]
+    page = watched(context, troubles)
+    session = context.new_cdp_session(page)
+    session.send("Storage.clearDataForOrigin", {"origin": app.address, "storageTypes": "local_storage,indexeddb,cookies"})
+    session.detach()
+    yield page
+    for shown in context.pages:
+        shown.close()
     assert not troubles
 
 
 def watched(context: BrowserContext, troubles: list[str]) -> Page:
-    """A page whose script errors and refused policies are noted."""
-    context.add_init_script("localStorage.getItem('square-up-more') ?? localStorage.setItem('square-up-more', 'true')")
+    """A page whose script errors and refused policies are noted, with all of Square up open."""
     page = context.new_page()
+    page.add_init_script("localStorage.getItem('square-up-more') ?? localStorage.setItem('square-up-more', 'true')")
     page.set_default_timeout(1000 * SLOWEST_S)
     page.on("pageerror", lambda error: troubles.append(str(error)))
     page.on("console", lambda message: troubles.append(message.text) if "Content Security Policy" in message.text else None)
@@ -203,7 +216,7 @@ def played(path: Path, frames: Sequence[Frame]) -> Path:
     return path
 
 
-@pytest.fixture
+@pytest.fixture(scope="session")
 def camera_browser(playwright: Playwright, capture_file: Path) -> Iterator[Browser]:
     flags = [*FAKE_CAMERA, f"--use-file-for-fake-video-capture={capture_file}"]
     launched = playwright.chromium.launch(executable_path=CHROMIUM, headless=True, args=flags)

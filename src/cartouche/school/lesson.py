@@ -27,10 +27,10 @@ from cartouche.web.server import config
 FILES = 2048  # a lesson has under a hundred
 
 
-def serve(options: argparse.Namespace) -> int:
-    """Raises NotAtASchool and what `prepared` raises."""
+def serve(options: argparse.Namespace, listening: socket.socket, keeper: int) -> int:
+    """keeper: a pipe that closes when the keeper ends.  Raises NotAtASchool and what `prepared` raises."""
     place, folder = place_of(), Path(options.data)
-    threading.Thread(target=_end_with_the_keeper, daemon=True, name="keeper").start()
+    threading.Thread(target=_end_with_the_keeper, args=(keeper,), daemon=True, name="keeper").start()
     bound(place, folder)
     settle()
     keep_in(folder / "bench")
@@ -42,7 +42,7 @@ def serve(options: argparse.Namespace) -> int:
     app = create_app(state, make_door=lambda make_app: InnerDoor(make_app, public))
     entrance = Entrance(app, app.state.guests.keeper.doors, HubOAuth(), place)
     serving = uvicorn.Server(config(entrance, forwarded_allow_ips="*"))
-    with socket.socket(fileno=options.line) as listening:
+    with listening:
         asyncio.run(_served(serving, listening, entrance))
     return 0
 
@@ -70,8 +70,7 @@ def bound(place: Place, folder: Path) -> None:
         resource.setrlimit(resource.RLIMIT_DATA, (place.memory, place.memory))
 
 
-def _end_with_the_keeper() -> None:
-    """Its end of the pipe closes however it ends."""
-    with contextlib.suppress(OSError, ValueError):
-        sys.stdin.buffer.read()
+def _end_with_the_keeper(keeper: int) -> None:
+    with contextlib.suppress(OSError):
+        os.read(keeper, 1)
     os.kill(os.getpid(), signal.SIGTERM)
