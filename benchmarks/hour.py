@@ -12,9 +12,10 @@ import sys
 import tempfile
 import threading
 import time
+from collections import Counter
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 sys.path.insert(0, str(Path(__file__).parent.parent))  # found from anywhere
 
@@ -34,6 +35,7 @@ OLD_S = 0.2
 FPS = 12  # outgoing: both ends of the call, the phone and this program share two cores
 RECOVERS_S = 8.0  # after a device was taken away its place fades to a card and back
 PULLED_S = 10.0
+AFTER_S = 3.0  # what is old so soon after something was done is counted to it
 HELD_S = 10.0  # a page that is held is as old as that, on purpose
 STROKE_POINTS = 40
 
@@ -85,10 +87,18 @@ def phone_page(browser: Browser, app: Application) -> Page:
     return phone
 
 
-def lesson(app: Application, phone: Page, minutes: float) -> tuple[list[tuple[float, float]], list[tuple[float, int, int]]]:
-    """What a teacher does, minute by minute. From when to when something was away or held, and what the process used, every ten seconds."""
-    away: list[tuple[float, float]] = []
-    samples: list[tuple[float, int, int]] = []
+class Held(NamedTuple):
+    """away: from when to when something was away or held.  samples: what the process used, every ten
+    seconds.  done: what was done, when."""
+
+    away: list[tuple[float, float]]
+    samples: list[tuple[float, int, int]]
+    done: list[tuple[float, str]]
+
+
+def lesson(app: Application, phone: Page, minutes: float) -> Held:
+    """What a teacher does, minute by minute."""
+    away, samples, done = Held([], [], [])
 
     def without(do: Callable[[], object], lasts_s: float = RECOVERS_S) -> None:
         begun_s = time.monotonic() - 0.2
@@ -108,27 +118,28 @@ def lesson(app: Application, phone: Page, minutes: float) -> tuple[list[tuple[fl
     def pull(fault: str | None) -> None:
         without(lambda: app.ask("PUT", "/api/kit/devices/desk-camera/fault", {"fault": fault}), RECOVERS_S + (PULLED_S if fault else 0))
 
-    doings: list[tuple[float, float, Callable[[int], object]]] = [  # first at, then every so many seconds
-        (20, 20, lambda number: stroke(app, number)),
-        (30, 120, lambda number: act(app, "plate", 1 + number % 3)),
-        (45, 300, lambda number: act(app, "sheet")),
-        (70, 240, lambda number: hold()),
-        (70 + HELD_S, 240, lambda number: live()),
-        (100, 120, lambda number: act(app, "closer" if number % 2 == 0 else "whole")),
-        (60 * minutes / 3, 1e9, lambda number: without(phone.reload)),
-        (60 * minutes * 2 / 3, 1e9, lambda number: pull("pulled out")),
-        (60 * minutes * 2 / 3 + PULLED_S, 1e9, lambda number: pull(None)),
-        (SETTLES_S, SAMPLED_S, lambda number: samples.append(used(app.pid or 0))),
+    doings: list[tuple[str, float, float, Callable[[int], object]]] = [  # first at, then every so many seconds
+        ("ink", 20, 20, lambda number: stroke(app, number)),
+        ("plate", 30, 120, lambda number: act(app, "plate", 1 + number % 3)),
+        ("sheet", 45, 300, lambda number: act(app, "sheet")),
+        ("hold", 70, 240, lambda number: hold()),
+        ("live", 70 + HELD_S, 240, lambda number: live()),
+        ("zoom", 100, 120, lambda number: act(app, "closer" if number % 2 == 0 else "whole")),
+        ("phone loaded again", 60 * minutes / 3, 1e9, lambda number: without(phone.reload)),
+        ("camera pulled out", 60 * minutes * 2 / 3, 1e9, lambda number: pull("pulled out")),
+        ("camera back", 60 * minutes * 2 / 3 + PULLED_S, 1e9, lambda number: pull(None)),
+        ("nothing", SETTLES_S, SAMPLED_S, lambda number: samples.append(used(app.pid or 0))),
     ]
-    begun, next_at, counts = time.monotonic(), [first for first, _, _ in doings], [0] * len(doings)
+    begun, next_at, counts = time.monotonic(), [first for _, first, _, _ in doings], [0] * len(doings)
     while (now := time.monotonic() - begun) < 60 * minutes:
-        for which, (_, every, do) in enumerate(doings):
+        for which, (name, _, every, do) in enumerate(doings):
             if now >= next_at[which]:
+                done.append((time.monotonic(), name))
                 do(counts[which])
                 counts[which] += 1
                 next_at[which] += every
         phone.wait_for_timeout(100)  # the browsers are listened to meanwhile
-    return away, samples
+    return Held(away, samples, done)
 
 
 def _held(playwright: Playwright, app: Application, ext: Extended, minutes: float) -> tuple[Any, ...]:
@@ -143,13 +154,13 @@ def _held(playwright: Playwright, app: Application, ext: Extended, minutes: floa
     act(app, "record")
     outgoing, begun = Outgoing(app), time.monotonic()
     outgoing.start()
-    away, samples = lesson(app, phone, minutes)
+    held = lesson(app, phone, minutes)
     sound, takers = app.get("/api/sound"), app.get("/api/ways")["takers"]
     outgoing.over.set()
     outgoing.join(10)
     act(app, "stop")
     phones.close()
-    return outgoing, begun, away, samples, sound, takers
+    return outgoing, begun, held, sound, takers
 
 
 def recording_of(app: Application) -> dict[str, Any]:
@@ -176,18 +187,26 @@ def films(app: Application) -> dict[str, Any]:
     }
 
 
-def told(outgoing: Outgoing, away: list[tuple[float, float]], begun: float, minutes: float) -> dict[str, Any]:
-    undisturbed = [(at, age) for at, age in outgoing.seen if at - begun > SETTLES_S and not any(first < at < last for first, last in away)]
+def told(outgoing: Outgoing, held: Held, begun: float, minutes: float) -> dict[str, Any]:
+    undisturbed = [
+        (at, age) for at, age in outgoing.seen if at - begun > SETTLES_S and not any(first < at < last for first, last in held.away)
+    ]
     ages = np.array([age for _, age in undisturbed])
     gaps = np.diff([at for at, _ in undisturbed])
     gaps = gaps[gaps < min(RECOVERS_S, HELD_S)]  # not those that were left out
+    old = [at for at, age in undisturbed if age > OLD_S]
+    after = Counter(
+        next((name for done_at, name in reversed(held.done) if 0 <= at - done_at < AFTER_S and name != "nothing"), "nothing") for at in old
+    )
     return {
         "minutes": minutes,
         "pictures": len(outgoing.seen),
         "pictures_a_second": round(len(undisturbed) / (60 * minutes - SETTLES_S), 1),
         "age_ms": [round(1000 * float(value)) for value in np.percentile(ages, [50, 95, 99.9])],
         "oldest_ms": round(1000 * float(ages.max())),
-        "older_than_0.2_s": int((ages > OLD_S).sum()),
+        "older_than_0.2_s": len(old),
+        "of_them_after": dict(after.most_common()),
+        "old_at_s": sorted({round(at - begun) for at in old})[:60],
         "longest_gap_s": round(float(gaps.max()), 2),
     }
 
@@ -199,15 +218,16 @@ def main(minutes: float = 60.0) -> dict[str, Any]:
         app.start()
         try:
             with extended(playwright, Path(folder) / "browser") as ext:
-                outgoing, begun, away, samples, sound, takers = _held(playwright, app, ext, minutes)
+                outgoing, begun, held, sound, takers = _held(playwright, app, ext, minutes)
             eventually(lambda: recording_of(app)["state"] == "whole", 120)
             kept = films(app)
         finally:
             app.stop()
+    samples = held.samples
     first, last = samples[0], samples[-1]
     middle = [round(float(value)) for value in np.max(samples, axis=0)]
     return {
-        **told(outgoing, away, begun, minutes),
+        **told(outgoing, held, begun, minutes),
         "memory_mb": [round(first[0]), round(last[0]), middle[0]],
         "threads": [first[1], last[1], middle[1]],
         "open_files": [first[2], last[2], middle[2]],

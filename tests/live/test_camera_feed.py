@@ -3,6 +3,7 @@
 import time
 from collections.abc import Iterator
 from fractions import Fraction
+from types import SimpleNamespace
 
 import av
 import numpy as np
@@ -10,6 +11,7 @@ import pytest
 
 from cartouche.bench.devices import DEVICES, settled
 from cartouche.core.pictures import Frame, Size
+from cartouche.live import camera_feed
 from cartouche.live.camera_feed import KEY, MAX_BYTES, PACKET_HEADER, VP8, CameraFeed
 from cartouche.live.errors import UndecodablePicture
 from cartouche.live.troubles import Troubles
@@ -139,3 +141,26 @@ def test_a_browser_without_h264_sends_vp8_and_another_one_takes_over(feed: Camer
     feed.push(vp8_frames(1)[0])
     eventually(lambda: came[-1].size == Size(640, 360))
     assert feed.fault is None
+
+
+def test_a_decoded_picture_is_one_interval_old_also_after_a_rest(
+    came: list[Frame], feed: CameraFeed, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """It is handed on when the next one begins; how long the sender rested says nothing of that."""
+    now_s = [100.0]
+    monkeypatch.setattr(camera_feed, "time", SimpleNamespace(monotonic=lambda: now_s[0]))
+    picture = av.VideoFrame.from_ndarray(np.full((540, 640), 90, np.uint8), format="yuv420p")
+    feed.path_s = 0.05
+
+    def shown(after_s: float) -> float:
+        now_s[0] += after_s
+        before = len(came)
+        feed.show(picture)
+        eventually(lambda: len(came) > before)
+        return now_s[0] - came[-1].captured_s
+
+    for _ in range(40):
+        age_s = shown(0.1)
+    assert age_s == pytest.approx(0.15, abs=0.005)
+    assert shown(60.0) == pytest.approx(0.15, abs=0.005)
+    assert shown(0.1) == pytest.approx(0.15, abs=0.005)

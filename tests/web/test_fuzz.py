@@ -11,7 +11,7 @@ from hypothesis import HealthCheck, settings
 from cartouche.web.app import create_app
 from tests.helpers import ROOT
 from tests.sentences import faults
-from tests.web.conftest import HERE, demo_state
+from tests.web.conftest import FEW_FPS, HERE, demo_state
 
 DOCUMENT = create_app(None).openapi()  # half a second each time
 schema = schemathesis.openapi.from_dict(DOCUMENT)
@@ -23,7 +23,7 @@ def as_bytes(body: object) -> bytes:
 
 @pytest.mark.filterwarnings("ignore")
 @schema.parametrize()
-@settings(max_examples=15, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=8, deadline=None, suppress_health_check=list(HealthCheck))
 def test_no_route_breaks(case: schemathesis.Case, shared: TestClient) -> None:
     body = {} if case.body is schemathesis.core.NOT_SET else {"content": as_bytes(case.body)}
     path = case.formatted_path
@@ -37,7 +37,7 @@ def test_no_route_breaks(case: schemathesis.Case, shared: TestClient) -> None:
 
 @pytest.fixture(scope="module")
 def shared_demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
-    with TestClient(create_app(demo_state(tmp_path_factory.mktemp("demo"))), base_url=HERE) as client:
+    with TestClient(create_app(demo_state(tmp_path_factory.mktemp("demo"), FEW_FPS)), base_url=HERE) as client:
         yield client
 
 

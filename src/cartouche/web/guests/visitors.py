@@ -150,7 +150,7 @@ class Visitors:
             self._state.running.stage.versions.touch("kit")
         feed = self.feed(visitor)
         if feed is not None:
-            _note(feed, report, now_s)
+            _note(feed, report)
 
     def _follow_microphone(self, visitor: Visitor, report: Report) -> None:
         """Opened or closed on the phone itself: here too, so that one is open and only one."""
@@ -257,13 +257,11 @@ class Visitors:
             self._loop.call_soon_threadsafe(visitor.changed.set)
 
 
-def _note(feed: CameraFeed, report: Report, now_s: float) -> None:
+def _note(feed: CameraFeed, report: Report) -> None:
     """What a report says of the phone's feed."""
     feed.battery = report.battery.battery() if report.battery else None
     feed.facing = next((lens.facing for lens in report.lenses if lens.id == report.lens), None)
-    # over WebRTC a picture is handed on only when the next one begins
-    frame_s = 1 / max(feed.facts(now_s).fps, 5.0) if report.transport == "webrtc" else 0.0
-    feed.path_s = (report.path_ms or 0.0) / 1000 + frame_s
+    feed.path_s = (report.path_ms or 0.0) / 1000
     feed.waiting = report.phase == "asking"
     feed.fault = _SENTENCES.get(report.phase)
     if report.phase not in ("sending", "asking"):
