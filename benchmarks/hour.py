@@ -21,6 +21,7 @@ sys.path.insert(0, str(Path(__file__).parent.parent))  # found from anywhere
 
 import av
 import numpy as np
+import psutil
 from playwright.sync_api import Browser, Page, Playwright, sync_playwright
 from websockets.sync.client import connect
 
@@ -35,6 +36,7 @@ OLD_S = 0.2
 FPS = 12  # outgoing: both ends of the call, the phone and this program share two cores
 RECOVERS_S = 8.0  # after a device was taken away its place fades to a card and back
 PULLED_S = 10.0
+LITTLE = 0.03  # share of the processors
 AFTER_S = 3.0  # what is old so soon after something was done is counted to it
 HELD_S = 10.0  # a page that is held is as old as that, on purpose
 STROKE_POINTS = 40
@@ -64,6 +66,11 @@ def used(pid: int) -> tuple[float, int, int]:
     return memory_mb(pid), len(os.listdir(f"/proc/{pid}/task")), len(os.listdir(f"/proc/{pid}/fd"))
 
 
+def stolen_s() -> float:
+    """Processor time that this machine's host gave to others."""
+    return float(getattr(psutil.cpu_times(), "steal", 0.0))
+
+
 def stroke(app: Application, number: int) -> None:
     """One line across the page, as a pen writes it."""
     with connect(f"ws://127.0.0.1:{app.port}/api/teach/ink/hand", origin=app.address) as line:  # type: ignore[arg-type]
@@ -89,16 +96,18 @@ def phone_page(browser: Browser, app: Application) -> Page:
 
 class Held(NamedTuple):
     """away: from when to when something was away or held.  samples: what the process used, every ten
-    seconds.  done: what was done, when."""
+    seconds.  done: what was done, when.  stolen: up to when, the share of the processors that other guests of the machine took."""
 
     away: list[tuple[float, float]]
     samples: list[tuple[float, int, int]]
     done: list[tuple[float, str]]
+    stolen: list[tuple[float, float]]
 
 
 def lesson(app: Application, phone: Page, minutes: float) -> Held:
     """What a teacher does, minute by minute."""
-    away, samples, done = Held([], [], [])
+    away, samples, done, stolen = Held([], [], [], [])
+    before = [time.monotonic(), stolen_s()]
 
     def without(do: Callable[[], object], lasts_s: float = RECOVERS_S) -> None:
         begun_s = time.monotonic() - 0.2
@@ -118,6 +127,11 @@ def lesson(app: Application, phone: Page, minutes: float) -> Held:
     def pull(fault: str | None) -> None:
         without(lambda: app.ask("PUT", "/api/kit/devices/desk-camera/fault", {"fault": fault}), RECOVERS_S + (PULLED_S if fault else 0))
 
+    def look() -> None:
+        now = [time.monotonic(), stolen_s()]
+        stolen.append((now[0], (now[1] - before[1]) / max(now[0] - before[0], 1e-3) / (os.cpu_count() or 1)))
+        before[:] = now
+
     doings: list[tuple[str, float, float, Callable[[int], object]]] = [  # first at, then every so many seconds
         ("ink", 20, 20, lambda number: stroke(app, number)),
         ("plate", 30, 120, lambda number: act(app, "plate", 1 + number % 3)),
@@ -128,6 +142,7 @@ def lesson(app: Application, phone: Page, minutes: float) -> Held:
         ("phone loaded again", 60 * minutes / 3, 1e9, lambda number: without(phone.reload)),
         ("camera pulled out", 60 * minutes * 2 / 3, 1e9, lambda number: pull("pulled out")),
         ("camera back", 60 * minutes * 2 / 3 + PULLED_S, 1e9, lambda number: pull(None)),
+        ("nothing", 1, 1, lambda number: look()),
         ("nothing", SETTLES_S, SAMPLED_S, lambda number: samples.append(used(app.pid or 0))),
     ]
     begun, next_at, counts = time.monotonic(), [first for _, first, _, _ in doings], [0] * len(doings)
@@ -139,7 +154,7 @@ def lesson(app: Application, phone: Page, minutes: float) -> Held:
                 counts[which] += 1
                 next_at[which] += every
         phone.wait_for_timeout(100)  # the browsers are listened to meanwhile
-    return Held(away, samples, done)
+    return Held(away, samples, done, stolen)
 
 
 def _held(playwright: Playwright, app: Application, ext: Extended, minutes: float) -> tuple[Any, ...]:
@@ -187,6 +202,10 @@ def films(app: Application) -> dict[str, Any]:
     }
 
 
+def _little(stolen: list[tuple[float, float]], at: float) -> bool:
+    return not any(share > LITTLE for until, share in stolen if at - 1 < until < at + 3)
+
+
 def told(outgoing: Outgoing, held: Held, begun: float, minutes: float) -> dict[str, Any]:
     undisturbed = [
         (at, age) for at, age in outgoing.seen if at - begun > SETTLES_S and not any(first < at < last for first, last in held.away)
@@ -206,6 +225,8 @@ def told(outgoing: Outgoing, held: Held, begun: float, minutes: float) -> dict[s
         "oldest_ms": round(1000 * float(ages.max())),
         "older_than_0.2_s": len(old),
         "of_them_after": dict(after.most_common()),
+        "stolen_share": round(float(np.mean([share for _, share in held.stolen])), 3),
+        "of_them_while_little_was_stolen": sum(_little(held.stolen, at) for at in old),
         "old_at_s": sorted({round(at - begun) for at in old})[:60],
         "longest_gap_s": round(float(gaps.max()), 2),
     }

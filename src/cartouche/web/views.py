@@ -27,9 +27,9 @@ from cartouche.web.schemas import (
     LightStage,
     LiveView,
     OutgoingView,
-    ReadingsView,
     SummaryView,
 )
+from cartouche.web.square_up_schemas import ReadingsView
 from cartouche.web.state import AppState
 
 

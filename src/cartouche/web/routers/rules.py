@@ -8,7 +8,8 @@ from cartouche.core.plates.model import MAX_PLACES
 from cartouche.core.straighten.chain import FINE_MAX_DEG, ZOOM_MAX
 from cartouche.core.straighten.lens import MAX_DISTORTION, MIN_DISTORTION
 from cartouche.core.straighten.paper import PAPERS_MM
-from cartouche.web.schemas import KEYSTONE_MAX, PaperName, RulesView
+from cartouche.web.schemas import PaperName, RulesView
+from cartouche.web.square_up_schemas import KEYSTONE_MAX
 
 router = APIRouter(prefix="/api/rules", tags=["rules"])
 

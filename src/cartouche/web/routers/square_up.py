@@ -25,13 +25,12 @@ from cartouche.printed import card_pdf, card_png
 from cartouche.store import chains, settings
 from cartouche.web.errors import AtTheEnd, NothingToStep
 from cartouche.web.routers.square_up_views import BOARD, advices, card_view, framing_of, square_up_view
-from cartouche.web.schemas import (
+from cartouche.web.schemas import CardPaperName, Id
+from cartouche.web.square_up_schemas import (
     AdviceTaken,
     BoardChange,
-    CardPaperName,
     ChainChange,
     FrameChange,
-    Id,
     KeystoneChange,
     LinkChange,
     PaperChange,

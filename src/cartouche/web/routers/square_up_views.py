@@ -20,7 +20,7 @@ from cartouche.live.running import SIZES
 from cartouche.live.watcher import Seen
 from cartouche.store import chains, settings
 from cartouche.store.kits import Device
-from cartouche.web.schemas import (
+from cartouche.web.square_up_schemas import (
     AdviceView,
     AgreementView,
     CardView,
