@@ -1,16 +1,20 @@
 """A handout as PDF: sheets with titles, tagged with alternative text, small enough to send."""
 
+from __future__ import annotations
+
 from collections.abc import Sequence
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 import cv2
 import numpy as np
-from fpdf import FPDF
 from numpy.typing import NDArray
 
 from cartouche.core.pictures import Size
 from cartouche.core.sheets.handout import FOOT_MM, MARGIN_MM, PAPERS_MM, Paper, PerPage, Spot, handout_pages
 from cartouche.fonts import PLAIN_FILE
+
+if TYPE_CHECKING:
+    from fpdf import FPDF
 
 DPI, QUALITY = 150, 72
 MAX_BYTES = 280_000  # a sheet: one that is full of pencil is coded a little coarser
@@ -32,6 +36,8 @@ class Head(NamedTuple):
 
 def handout_pdf(head: Head, sheets: Sequence[HandoutSheet], paper: Paper = "A4", per_page: PerPage = 1) -> bytes:
     """Pages with the lesson's name above and the page's number below."""
+    from fpdf import FPDF  # a fifth of a second, which no start should wait for
+
     page = PAPERS_MM[paper]
     made = FPDF(unit="mm", format=(page.width, page.height))
     made.set_auto_page_break(False)

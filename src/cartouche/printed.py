@@ -1,16 +1,21 @@
 """The set-up card as a PDF to print and as a picture to show: drawn from the same layout that reads it."""
 
+from __future__ import annotations
+
 from functools import cache
+from typing import TYPE_CHECKING
 
 import cv2
 import numpy as np
 import pypdfium2
 import segno
-from fpdf import FPDF
 from numpy.typing import NDArray
 
 from cartouche.core.straighten.card import FIRST_ID, MARK_MM, MARKS, PATCH_GREYS, SAMPLE_POINTS, SPOTS, CardPaper, Layout, layout
 from cartouche.fonts import PLAIN_FILE
+
+if TYPE_CHECKING:
+    from fpdf import FPDF
 
 CELLS = 7  # a mark: five by five bits and its black border
 SAMPLE = "Where contours crowd together the ground is steep. 0123456789"
@@ -20,6 +25,8 @@ SPOKES = 36
 @cache
 def card_pdf(paper: CardPaper) -> bytes:
     """One page at its true size: print it at 100 %."""
+    from fpdf import FPDF  # a fifth of a second, which no start should wait for
+
     card = layout(paper)
     page = FPDF(unit="mm", format=(card.size.width, card.size.height))
     page.set_auto_page_break(False)
