@@ -198,6 +198,15 @@ def watched(context: BrowserContext, troubles: list[str]) -> Page:
     return page
 
 
+@pytest.fixture
+def fresh_page(browser: Browser, app: Application, troubles: list[str]) -> Iterator[Page]:
+    """In a context of its own, for what opens windows."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=app.address)
+    yield watched(context, troubles)
+    context.close()
+    assert not troubles
+
+
 @pytest.fixture(scope="session")
 def capture_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """What a browser's fake camera plays: the sheet by way of the clip-on mirror, so mirrored, turned and keystoned."""

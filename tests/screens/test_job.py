@@ -309,7 +309,8 @@ def test_a_killed_process_comes_back_to_the_same_lesson(page: Page, app: Applica
     assert app.get("/api/live")["going_out"]
 
 
-def test_a_lesson_is_added_and_opened(page: Page, app: Application) -> None:
+def test_a_lesson_is_added_and_opened(fresh_page: Page, app: Application) -> None:
+    page = fresh_page
     page.goto("/")
     page.get_by_role("button", name="Add a lesson").click()
     page.get_by_label("What it is about").fill("Slopes")
@@ -319,7 +320,6 @@ def test_a_lesson_is_added_and_opened(page: Page, app: Application) -> None:
     page.get_by_role("button", name="Open: Slopes 7D").click()
     with page.expect_popup():  # the outgoing window
         page.get_by_role("button", name="Teach this lesson: Slopes 7D").click()
-    page.bring_to_front()  # the outgoing window lies before it, and what is covered draws nothing
     expect(page.get_by_role("heading", name="Slopes · 7D")).to_be_visible()
     expect(shown(page, "The outgoing picture")).to_be_visible()
 
