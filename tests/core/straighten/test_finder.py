@@ -166,7 +166,10 @@ def test_pictures_that_disagree_leave_a_doubt(monkeypatch: pytest.MonkeyPatch) -
         answers = iter([Found(look[0], look[1], Proportions(1.4, None, 0.1), None, True) if look else NotFound("") for look in looks])
         monkeypatch.setattr(finder, "find_page", lambda frame, nets: next(answers))
         found = find_steady([blank_frame(Size(640, 360), YuvColour(128, 128, 128))] * len(looks), page_nets())
-        return found.confidence if isinstance(found, Found) else 0.0
+        if isinstance(found, NotFound):
+            return 0.0
+        assert np.array_equal(found.corners, max((look for look in looks if look), key=lambda look: look[1])[0]), "the surest one's"
+        return found.confidence
 
     assert steady((here, 0.8), (np.roll(here, 1, axis=0) + 1, 0.7)) == pytest.approx(0.8)
     assert 0.3 < steady((here, 0.8), (there, 0.8), (there, 0.5), (here, 0.5)) < 0.45

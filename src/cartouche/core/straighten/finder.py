@@ -102,8 +102,8 @@ def find_steady(frames: Iterable[Frame], nets: Nets) -> Found | NotFound:
     best = max(found, key=lambda one: one.confidence)
     near = SAME_PLACE_SHARE * math.hypot(*frame.size)
     odds = [(one.confidence / (1 - min(one.confidence, 0.9999)), in_order_of(one.corners, best.corners)[1] < near) for one in found]
-    confidence = best.confidence * sum(odd for odd, same in odds if same) / (against + sum(odd for odd, _ in odds))
-    return best._replace(confidence=confidence) if confidence >= MIN_CONFIDENCE else _too_faint()
+    sure = best.confidence * sum(odd for odd, same in odds if same) / (against + sum(odd for odd, _ in odds))
+    return best._replace(confidence=sure) if sure >= MIN_CONFIDENCE else _too_faint()
 
 
 def all_quads(found_map: PageMap, region: Region) -> list[Rough]:
