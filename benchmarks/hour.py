@@ -6,6 +6,7 @@ page's camera is pulled out. Told: pictures out older than 0.2 s apart from thos
 open files; what is kept.
 """
 
+import contextlib
 import json
 import os
 import sys
@@ -69,6 +70,18 @@ def used(pid: int) -> tuple[float, int, int]:
 def stolen_s() -> float:
     """Processor time that this machine's host gave to others."""
     return float(getattr(psutil.cpu_times(), "steal", 0.0))
+
+
+def elsewhere(start: Callable[[], Browser]) -> Browser:
+    """A browser that is on another computer in truth: what it wants comes after the lesson."""
+    before = set(psutil.Process().children(recursive=True))
+    browser = start()
+    for one in set(psutil.Process().children(recursive=True)) - before:
+        with contextlib.suppress(psutil.Error, OSError):
+            one.nice(10)
+            if os.getsid(one.pid) == one.pid:  # sessions share the processors as groups, where the system groups them
+                Path(f"/proc/{one.pid}/autogroup").write_text("10")
+    return browser
 
 
 def stroke(app: Application, number: int) -> None:
@@ -160,7 +173,7 @@ def lesson(app: Application, phone: Page, minutes: float) -> Held:
 def _held(playwright: Playwright, app: Application, ext: Extended, minutes: float) -> tuple[Any, ...]:
     app.ask("PUT", "/api/after/plan", {"piece_minutes": 10})
     app.ask("PUT", "/api/sound/open", {"id": "bench-lapel"})
-    phones = playwright.chromium.launch(executable_path=CHROMIUM, headless=True, args=list(FAKE_CAMERA))
+    phones = elsewhere(lambda: playwright.chromium.launch(executable_path=CHROMIUM, headless=True, args=list(FAKE_CAMERA)))
     ext.pair(app)
     call = ext.in_call(app, "codec=H264&kbit=2500", sound=True)
     call.bring_to_front()  # Teach lies behind it, where it draws nothing
@@ -214,9 +227,11 @@ def told(outgoing: Outgoing, held: Held, begun: float, minutes: float) -> dict[s
     gaps = np.diff([at for at, _ in undisturbed])
     gaps = gaps[gaps < min(RECOVERS_S, HELD_S)]  # not those that were left out
     old = [at for at, age in undisturbed if age > OLD_S]
-    after = Counter(
-        next((name for done_at, name in reversed(held.done) if 0 <= at - done_at < AFTER_S and name != "nothing"), "nothing") for at in old
-    )
+    ours = [(at, age) for at, age in undisturbed if age > OLD_S and _little(held.stolen, at)]
+
+    def followed(at: float) -> str:
+        return next((name for done_at, name in reversed(held.done) if 0 <= at - done_at < AFTER_S and name != "nothing"), "nothing")
+
     return {
         "minutes": minutes,
         "pictures": len(outgoing.seen),
@@ -224,10 +239,10 @@ def told(outgoing: Outgoing, held: Held, begun: float, minutes: float) -> dict[s
         "age_ms": [round(1000 * float(value)) for value in np.percentile(ages, [50, 95, 99.9])],
         "oldest_ms": round(1000 * float(ages.max())),
         "older_than_0.2_s": len(old),
-        "of_them_after": dict(after.most_common()),
+        "of_them_after": dict(Counter(followed(at) for at in old).most_common()),
         "stolen_share": round(float(np.mean([share for _, share in held.stolen])), 3),
-        "of_them_while_little_was_stolen": sum(_little(held.stolen, at) for at in old),
-        "old_at_s": sorted({round(at - begun) for at in old})[:60],
+        "of_them_while_little_was_stolen": len(ours),
+        "these": [(round(at - begun, 1), round(1000 * age), followed(at)) for at, age in ours[:60]],  # when, ms, what was done before
         "longest_gap_s": round(float(gaps.max()), 2),
     }
 

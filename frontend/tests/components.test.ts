@@ -2,6 +2,7 @@ import { mount } from '@vue/test-utils'
 import { describe, expect, it } from 'vitest'
 import CornerEditor from '@/square-up/CornerEditor.vue'
 import PlateStrip from '@/teach/PlateStrip.vue'
+import NumberSlider from '@/shared/NumberSlider.vue'
 import VerdictChip from '@/shared/VerdictChip.vue'
 import type { Plate } from '@/api/client'
 
@@ -67,5 +68,29 @@ describe('the plates', () => {
     expect(second!.attributes('aria-pressed')).toBe('true')
     await first!.trigger('click')
     expect(strip.emitted('choose')).toEqual([['a']])
+  })
+})
+
+describe('a slider', () => {
+  const slant = (value: number, max = 60) => ({
+    label: 'Vertical slant',
+    value,
+    min: -max,
+    max,
+    shown: `${value} %`,
+  })
+  const position = (made: ReturnType<typeof mount>) => made.get('[role=slider]').attributes('aria-valuenow')
+
+  it('moves nothing by itself when its value lies outside its range', async () => {
+    const made = mount(NumberSlider, { props: slant(12) })
+    await made.setProps(slant(82))
+    expect(made.emitted('change')).toBeUndefined()
+    expect(position(made)).toBe('60')
+  })
+  it('shows its value once its range is known', async () => {
+    const made = mount(NumberSlider, { props: slant(-4, 0) })
+    await made.setProps(slant(-4))
+    expect(made.emitted('change')).toBeUndefined()
+    expect(position(made)).toBe('-4')
   })
 })

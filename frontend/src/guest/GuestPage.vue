@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { Button, ConfigProvider, Slider } from 'ant-design-vue'
+import { Button, ConfigProvider } from 'ant-design-vue'
 import { computed, ref, watchEffect } from 'vue'
+import BoundSlider from '@/shared/BoundSlider.vue'
 import { theme } from '@/shared/theme'
 import EnterCode from './EnterCode.vue'
 import LensChoice from './LensChoice.vue'
@@ -82,14 +83,13 @@ async function hold(way: boolean) {
         />
         <label v-if="span" class="zoom"
           ><span>Zoom</span>
-          <Slider
+          <BoundSlider
+            label="Zoom"
             :value="zoom"
             :min="span.min"
             :max="span.max"
             :step="span.step || 0.1"
-            :tooltip-open="false"
-            aria-label-for-handle="Zoom"
-            @change="(value) => session.set({ zoom: value as number })"
+            @change="(value) => session.set({ zoom: value })"
           />
           <span class="num">{{ (zoom / (span.min || 1)).toFixed(1) }}×</span></label
         >

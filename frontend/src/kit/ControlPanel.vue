@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { Button, Slider } from 'ant-design-vue'
+import { Button } from 'ant-design-vue'
 import { computed } from 'vue'
+import BoundSlider from '@/shared/BoundSlider.vue'
 import ChoiceList from '@/shared/ChoiceList.vue'
 import { CONTROL_WORDS, valueWords, type Spans } from './controls'
 
@@ -33,14 +34,13 @@ const lensWords = (one: { label: string; facing?: string | null }, index: number
     />
     <label v-for="name in sliders" :key="name">
       <span>{{ CONTROL_WORDS[name] ?? name }}</span>
-      <Slider
+      <BoundSlider
+        :label="CONTROL_WORDS[name] ?? name"
         :value="settings[name] ?? spans[name]!.min"
         :min="spans[name]!.min"
         :max="spans[name]!.max"
         :step="spans[name]!.step || (spans[name]!.max - spans[name]!.min) / 100"
-        :tooltip-open="false"
-        :aria-label-for-handle="CONTROL_WORDS[name] ?? name"
-        @change="(value) => emit('set', { [name]: value as number })"
+        @change="(value) => emit('set', { [name]: value })"
       />
       <span class="num">{{ valueWords(name, settings[name] ?? spans[name]!.min, spans[name]!) }}</span>
     </label>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useTimeoutFn } from '@vueuse/core'
-import { Slider } from 'ant-design-vue'
 import { ref, watch } from 'vue'
+import BoundSlider from './BoundSlider.vue'
 
 const ANSWERED_WITHIN_MS = 1500 // then what it was moved to is not what is in force
 
@@ -37,15 +37,14 @@ function settle() {
 <template>
   <div class="number-slider">
     <span>{{ label }}</span>
-    <Slider
+    <BoundSlider
+      :label="label"
       :value="asked ?? value"
       :min="min"
       :max="max"
       :step="step ?? 1"
-      :tooltip-open="false"
-      :aria-label-for-handle="label"
-      @change="(next) => move(next as number)"
-      @after-change="settle"
+      @change="move"
+      @settled="settle"
     />
     <span class="num">{{ shown }}</span>
   </div>
