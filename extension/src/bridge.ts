@@ -1,9 +1,11 @@
 import { type FromBridge, HELLO, kept, type Permission, type ToBridge } from './shared'
 
 /** Beside the page, out of its reach: asks the teacher once, and opens the frame that holds the line to Cartouche. */
+const LOST_MS = 1000 // then a frame that the page took away is there again
 const origin = self.origin
 let port: MessagePort | null = null
 let frame: HTMLIFrameElement | null = null
+let watching = 0
 let question: HTMLIFrameElement | null = null
 
 const tell = (message: FromBridge, ports: Transferable[] = []) => port?.postMessage(message, ports)
@@ -24,14 +26,27 @@ function place(page: string, style: string): HTMLIFrameElement {
 
 const shut = (one: HTMLIFrameElement | null) => one?.dispatchEvent(new Event('remove'))
 
-function open() {
+function close() {
+  window.clearInterval(watching)
   shut(frame)
+  frame = null
+}
+
+function open(number: number) {
+  close()
   frame = place('frame.html', 'display: none')
   frame.addEventListener('load', () => {
     const { port1, port2 } = new MessageChannel()
     frame?.contentWindow?.postMessage(HELLO, chrome.runtime.getURL('').slice(0, -1), [port2])
-    tell({ tell: 'line' }, [port1])
+    tell({ tell: 'line', number }, [port1])
   })
+  watching = window.setInterval(() => !frame?.isConnected && open(number), LOST_MS) // a page may write itself anew
+}
+
+function hear(message: ToBridge) {
+  if (message.do === 'ask') ask()
+  else if (message.do === 'line') open(message.number)
+  else close()
 }
 
 function ask() {
@@ -55,7 +70,7 @@ async function settle() {
 function offer() {
   const { port1, port2 } = new MessageChannel()
   port = port1
-  port.onmessage = ({ data }: MessageEvent<ToBridge>) => (data.do === 'ask' ? ask() : open())
+  port.onmessage = ({ data }: MessageEvent<ToBridge>) => hear(data)
   window.postMessage(HELLO, '*', [port2])
   void settle()
 }

@@ -23,9 +23,14 @@ export class Line {
   private soundAge: number | null = null // ms from capture to the track, of the newest block
   private number = 0
   private jpeg = false
+  private asked = 0 // the newest line that was asked for: ports of those before are of frames that are gone
+  private pending = false // it was asked for and is not there yet
 
-  /** open: asks for a line to Cartouche, which comes as a port. */
-  constructor(private readonly open: () => void) {}
+  /** open: asks for a line to Cartouche, which comes as a port with the same number.  shut: nobody wants it any more. */
+  constructor(
+    private readonly open: (number: number) => void,
+    private readonly shut: () => void,
+  ) {}
 
   add(listener: Listener) {
     this.listeners.add(listener)
@@ -51,7 +56,7 @@ export class Line {
     const text = JSON.stringify(want)
     if (!this.port) {
       this.wanted = text
-      void this.reach()
+      if (!this.pending) void this.reach()
     } else if (text !== this.wanted) {
       this.wanted = text
       this.say({ do: 'want', want })
@@ -59,21 +64,29 @@ export class Line {
   }
 
   private async reach() {
+    const number = ++this.asked
+    this.pending = true
     const can = await VideoDecoder.isConfigSupported(CODEC).catch(() => null)
     this.jpeg = !can?.supported
     this.wanted = JSON.stringify({ ...(JSON.parse(this.wanted) as Want), jpeg: this.jpeg })
-    if (this.listeners.size && !this.port) this.open()
+    if (number === this.asked) this.open(number)
   }
 
-  /** The port that was asked for; one that nobody waits for any more is closed. */
-  take(port: MessagePort) {
-    if (this.port || !this.listeners.size) return port.close()
+  /** The port that was asked for. It comes again where the page took our frame away. */
+  take(port: MessagePort, number: number) {
+    if (number !== this.asked) return port.close()
+    this.port?.close()
     this.port = port
+    this.pending = false
+    this.skipping = true
     port.onmessage = ({ data }: MessageEvent<FromFrame>) => this.hear(data)
     this.say({ do: 'want', want: JSON.parse(this.wanted) as Want })
   }
 
   private close() {
+    this.asked += 1
+    this.pending = false
+    this.shut()
     this.port?.close()
     this.port = null
     this.decoder?.close()

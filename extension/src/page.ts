@@ -35,7 +35,10 @@ let permission: Permission = 'unasked'
 let bridge: MessagePort | null = null
 let asking: ((permission: Permission) => void)[] = []
 const unsent: ToBridge[] = []
-const line = new Line(() => send({ do: 'line' }))
+const line = new Line(
+  (number) => send({ do: 'line', number }),
+  () => send({ do: 'shut' }),
+)
 
 function send(message: ToBridge) {
   if (bridge) bridge.postMessage(message)
@@ -48,7 +51,7 @@ window.addEventListener('message', function take(event: MessageEvent) {
   event.stopImmediatePropagation()
   bridge = event.ports[0]
   bridge.onmessage = ({ data, ports }: MessageEvent<FromBridge>) => {
-    if (data.tell === 'line' && ports[0]) line.take(ports[0])
+    if (data.tell === 'line' && ports[0]) line.take(ports[0], data.number)
     else if (data.tell === 'permission') permit(data.permission)
   }
   for (const message of unsent.splice(0)) bridge.postMessage(message)

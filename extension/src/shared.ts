@@ -26,8 +26,8 @@ export type FromFrame =
   | { tell: 'sound'; captured: number; data: ArrayBuffer }
 
 /** Between the page's own world and ours. */
-export type ToBridge = { do: 'ask' } | { do: 'line' }
-export type FromBridge = { tell: 'permission'; permission: Permission } | { tell: 'line' } // with a port
+export type ToBridge = { do: 'ask' } | { do: 'line'; number: number } | { do: 'shut' }
+export type FromBridge = { tell: 'permission'; permission: Permission } | { tell: 'line'; number: number } // with a port
 
 export type Permission = 'unasked' | 'allowed' | 'denied'
 

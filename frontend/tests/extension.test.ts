@@ -1,5 +1,6 @@
-import { describe, expect, it } from 'vitest'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { fitted, idFor, Overconstrained, resolveVideo, strings } from '../../extension/src/constraints'
+import { Line, type Listener } from '../../extension/src/line'
 
 const HAS = { deviceId: 'd', groupId: 'g', maxWidth: 1920, maxHeight: 1080, maxFps: 30 }
 const FIRST = { width: { ideal: 1280 }, height: { ideal: 720 } }
@@ -54,5 +55,75 @@ describe('which picture constraints ask for', () => {
     expect(idFor('https://calls.example.org', 'camera')).toBe(id)
     expect(idFor('https://calls.example.com', 'camera')).not.toBe(id)
     expect(idFor('https://calls.example.org', 'microphone')).not.toBe(id)
+  })
+})
+
+describe("a page's line to Cartouche", () => {
+  const want = { width: 640, height: 360, sound: false }
+  const FIRST_SAID = { do: 'want', want: { ...want, jpeg: false } }
+  const listener = (): Listener => ({ want: () => want, state: () => {}, picture: () => {}, sound: () => {} })
+  const heard = () => {
+    const { port1, port2 } = new MessageChannel()
+    const said: unknown[] = []
+    port2.onmessage = ({ data }) => said.push(data)
+    return { port: port1, said }
+  }
+  const settled = () => new Promise((resolve) => setTimeout(resolve, 20))
+  const tried = () => {
+    const asked: (number | 'shut')[] = []
+    const line = new Line(
+      (number) => asked.push(number),
+      () => asked.push('shut'),
+    )
+    return { line, asked }
+  }
+
+  beforeEach(
+    () => void vi.stubGlobal('VideoDecoder', { isConfigSupported: async () => ({ supported: true }) }),
+  )
+  afterEach(() => void vi.unstubAllGlobals())
+
+  it('ends with its last track', async () => {
+    const { line, asked } = tried()
+    const [track, { port, said }] = [listener(), heard()]
+    line.add(track)
+    await settled()
+    line.take(port, 1)
+    await settled()
+    line.remove(track)
+    expect(said).toEqual([FIRST_SAID])
+    expect(asked).toEqual([1, 'shut'])
+  })
+  it('that was stopped before it came is not taken, and the one after it is', async () => {
+    const { line, asked } = tried()
+    const [first, early, late] = [listener(), heard(), heard()]
+    line.add(first)
+    await settled()
+    line.remove(first)
+    line.add(listener())
+    line.take(early.port, 1)
+    await settled()
+    expect(asked).toEqual([1, 'shut', 3])
+    line.take(late.port, 3)
+    await settled()
+    expect(early.said).toEqual([])
+    expect(late.said).toEqual([FIRST_SAID])
+  })
+  it('is asked for once by two tracks', async () => {
+    const { line, asked } = tried()
+    line.add(listener())
+    line.add(listener())
+    await settled()
+    expect(asked).toEqual([1])
+  })
+  it('goes on by the port that comes again where the page took its frame away', async () => {
+    const { line } = tried()
+    const [before, after] = [heard(), heard()]
+    line.add(listener())
+    await settled()
+    line.take(before.port, 1)
+    line.take(after.port, 1)
+    await settled()
+    expect(after.said).toEqual([FIRST_SAID])
   })
 })

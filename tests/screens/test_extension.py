@@ -174,7 +174,21 @@ def test_ten_starts_and_stops_leak_nothing(call: Page, app: Application) -> None
         assert taken(call, {"video": {"width": 640, "height": 360}}) == "taken"
         call.evaluate("() => taken.at(-1).getTracks().forEach((track) => track.stop())")
     eventually(lambda: not app.get("/api/ways")["takers"])
+    for _ in range(3):  # quickly again, and slowly
+        assert taken(call, {"video": {"width": 640, "height": 360}}) == "taken"
+        eventually(lambda: app.get("/api/ways")["takers"])
+        call.evaluate("() => taken.at(-1).getTracks().forEach((track) => track.stop())")
+        eventually(lambda: not app.get("/api/ways")["takers"])
     eventually(lambda: len([frame for frame in call.frames if "frame.html" in frame.url]) <= 1)
+
+
+def test_a_page_that_takes_our_frame_away_has_its_picture_again(call: Page, app: Application) -> None:
+    ours = call.locator("html > div")
+    eventually(lambda: app.get("/api/ways")["takers"])
+    ours.evaluate("(host) => host.remove()")
+    eventually(lambda: not app.get("/api/ways")["takers"])
+    expect(ours).to_have_count(1)
+    eventually(lambda: app.get("/api/ways")["takers"])
 
 
 @pytest.mark.parametrize("path", ["/strict", "/isolated"])
