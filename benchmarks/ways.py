@@ -121,13 +121,18 @@ def of_page(page: Page, selector: str, lies: tuple[float, ...] = WHOLE) -> Work:
     return work
 
 
+def computed_ms(app: Application, way: str) -> dict[str, float]:
+    """What Way in says just now, while the way is taken: of the kind of call that was chosen."""
+    return {"computed_ms": next(one["delay_ms"] for one in app.get("/api/ways")["ways"] if one["id"] == way)}
+
+
 def by_extension(playwright: Playwright, app: Application, codec: str) -> dict[str, Any]:
     with tempfile.TemporaryDirectory() as folder, extended(playwright, Path(folder)) as ext:
         ext.pair(app)
         page = ext.in_call(app, f"codec={codec}&kbit=4000", sound=True)
         found = measured(of_page(page, "video.teacher"))
         lips = [one["lips_ms"] for one in app.get("/api/ways")["takers"] if one["lips_ms"] is not None]
-        return {**found, "lips_ms": round(statistics.median(lips)) if lips else None}
+        return {**found, **computed_ms(app, "extension"), "lips_ms": round(statistics.median(lips)) if lips else None}
 
 
 @contextlib.contextmanager
@@ -174,7 +179,7 @@ def desktop() -> Iterator[dict[str, str]]:
 
 def by_share(playwright: Playwright, app: Application, *, window: bool) -> dict[str, Any]:
     with shared(playwright, app, "kbit=4000", window=window) as (call, lies):
-        return measured(of_page(call, "video.teacher", lies))
+        return measured(of_page(call, "video.teacher", lies)) | computed_ms(app, "window" if window else "tab")
 
 
 def by_whep(playwright: Playwright, app: Application) -> dict[str, Any]:
@@ -206,7 +211,7 @@ def by_whip(app: Application) -> dict[str, Any]:
             time.sleep(0.002)
         return delays, len(delays), newest.width if newest is not None else 0
 
-    found = measured(work)
+    found = measured(work) | computed_ms(app, "server")
     app.ask("DELETE", "/api/ways/server")
     asyncio.run_coroutine_threadsafe(server_.stop(), loop).result(10)
     return found
@@ -229,7 +234,7 @@ def by_mjpeg(app: Application) -> dict[str, Any]:
                 delays += [late] if late is not None else []
         return delays, len(delays), width
 
-    found = measured(work)
+    found = measured(work) | computed_ms(app, "network-camera")
     app.ask("PUT", "/api/ways/network-camera", {"on": False})
     return found
 
@@ -253,8 +258,6 @@ def main(*only: str, call: CallKind | None = None) -> dict[str, Any]:
         for name in only or tuple(ways):
             one = ways[name]()
             known = presses.get(name.split("_")[0])
-            if call is not None and known:
-                one["computed_ms"] = next(way["delay_ms"] for way in app.get("/api/ways")["ways"] if way["id"] == known)
             one |= {"presses": way_named(known).presses} if known else {}
             print(name, one, file=sys.stderr, flush=True)
             found |= {f"{name}_{key}": value for key, value in one.items()}

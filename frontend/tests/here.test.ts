@@ -1,8 +1,10 @@
 import { createPinia, setActivePinia } from 'pinia'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { api } from '@/api/client'
+import { useCameras } from '@/kit/cameras'
 import * as capture from '@/kit/capture'
 import { useHere } from '@/kit/here'
+import { useLive } from '@/shared/live'
 
 const CAMERA = { source: 'a', label: 'Desk camera', max_width: 1920, max_height: 1080 }
 type Asked = (value: unknown) => void
@@ -39,6 +41,17 @@ describe('which cameras are here', () => {
     await settled()
     answers(0, 'old')
     await settled()
+    expect(name()).toBe('new')
+  })
+  it('are brought from where they moved to, also by an answer that comes after a later one', async () => {
+    useLive().kit = { devices: [{ id: 'desk', kind: 'camera', source: 'yesterday' }] } as never
+    const bring = vi.spyOn(useCameras(), 'bring').mockResolvedValue()
+    await look()
+    await look()
+    answers(1, 'new')
+    asked[0]!({ data: { sources: { desk: 'a' }, moved: ['desk'] }, response: new Response() })
+    await settled()
+    expect(bring).toHaveBeenCalledWith({ id: 'desk', kind: 'camera', source: 'a' })
     expect(name()).toBe('new')
   })
   it('are told by the look before where the newest fails', async () => {

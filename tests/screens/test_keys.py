@@ -8,6 +8,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.helpers import Application, eventually, settled
+from tests.screens.conftest import windows
 
 SCREENS = {"teach": "/teach", "plates": "/plates", "square up": "/square-up/desk-camera"}
 WITHOUT_WORD = {"Escape", "?"}  # leaves what is chosen, shows the table
@@ -58,7 +59,7 @@ def quiet(page: Page) -> None:
 
 
 def close_popups(page: Page) -> int:
-    others = [one for one in page.context.pages if one is not page]
+    others = [one for one in windows(page.context) if one is not page]
     for one in others:
         one.close()
     return len(others)
@@ -74,7 +75,7 @@ def test_every_key_works_or_says_why(screen: Page) -> None:
         screen.keyboard.down(key)
 
         def has_told(before: str = before, already: int = already) -> bool:
-            return sent.count > already or screen.evaluate(STANDS) != before or len(screen.context.pages) > 1
+            return sent.count > already or screen.evaluate(STANDS) != before or len(windows(screen.context)) > 1
 
         try:
             eventually(has_told)
@@ -92,7 +93,7 @@ def test_three_quick_presses_are_three(screen: Page) -> None:
         quiet(screen)
         already = sent.count
         screen.keyboard.press(key)
-        if len(screen.context.pages) > 1 or (sent.count == already and not settled(lambda already=already: sent.count - already)):  # type: ignore[misc]
+        if len(windows(screen.context)) > 1 or (sent.count == already and not settled(lambda already=already: sent.count - already)):  # type: ignore[misc]
             close_popups(screen)
             continue  # nothing that the server is asked for
         for _ in range(2):

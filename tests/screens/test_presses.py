@@ -9,6 +9,7 @@ from playwright.sync_api import Page, expect
 
 from tests import samples
 from tests.helpers import Application, eventually, settled
+from tests.screens.conftest import windows
 from tests.screens.test_job import shown
 
 START, FILLED = "serve", True
@@ -120,7 +121,7 @@ def test_there_is_one_outgoing_window_whoever_opens_it(page: Page, app: Applicat
     page.get_by_role("button", name="I have a board in the room").click()
     page.get_by_role("button", name="Open it for the board").click()
     expect(page.get_by_text("Board in the room, by the outgoing window")).to_be_visible()
-    assert len(page.context.pages) == 2
+    assert len(windows(page.context)) == 2
     app.ask("PUT", f"/api/square-up/{sheet}/board", {"fed_by": "nothing"})
 
 

@@ -84,6 +84,19 @@ def test_what_was_tried_is_shown_as_measured(web: TestClient) -> None:
     assert (tab["tried"]["width"], tab["tried"]["fps"], tab["tried"]["codec"]) == (1280, 27.5, "VP8")
 
 
+def test_the_delay_of_a_call_that_was_tried_here_takes_the_place_of_the_usual_one(web: TestClient) -> None:
+    def delay_ms() -> float:
+        return float(next(way["delay_ms"] for way in web.get("/api/ways").json()["ways"] if way["id"] == "tab"))
+
+    practice = next(kind for kind in web.get("/api/ways").json()["kinds"] if kind["id"] == "practice")
+    tried = {"width": 1280, "height": 720, "fps": 27.5, "delay_ms": 580.0}  # far from the usual: our own picture's delay changes meanwhile
+    assert web.put("/api/ways/tried/tab", json=tried).status_code == 204
+    assert delay_ms() < 450
+    assert web.put("/api/ways/call", json=practice).status_code == 204
+    assert delay_ms() > 550
+    assert web.put("/api/ways/tried/tab", json={**tried, "delay_ms": -1}).status_code == 422
+
+
 def test_a_server_is_only_reached_safely(web: TestClient) -> None:
     answer = web.put("/api/ways/server", json={"address": "http://calls.example.org/whip", "token": "secret"})
     assert answer.status_code == 422

@@ -2689,7 +2689,10 @@ export interface components {
             /** Quarters */
             quarters: number;
         };
-        /** Arrived */
+        /**
+         * Arrived
+         * @description delay_ms: what the call itself added, from encoding to decoding.
+         */
         Arrived: {
             /** Width */
             width: number;
@@ -5981,7 +5984,7 @@ export interface components {
         };
         /**
          * Tried
-         * @description What arrived at the far end when a way was tried.
+         * @description What arrived at the far end when a way was tried.  delay_ms: what the call itself added.
          */
         Tried: {
             /** Width */

@@ -141,7 +141,7 @@ function says(error: DOMException): string {
   return 'The camera could not be had. Choose another and press Join.'
 }
 
-/** Once figures are steady they are told to Cartouche, which then shows them as measured. */
+/** While figures are steady they are told to Cartouche, which then shows them as measured. */
 const STEADY_S = 5
 useIntervalFn(async () => {
   if (!peers) return
@@ -149,13 +149,13 @@ useIntervalFn(async () => {
   const way = taken.value && WAYS[taken.value]
   const found = arrived.value[taken.value === 'webcam' ? 0 : arrived.value.length - 1]
   steady = found && found.fps > 0 ? steady + 1 : 0
-  if (!way || !found || steady !== STEADY_S) return
-  const { width, height, fps, codec: name, sound } = found
+  if (!way || !found || !steady || steady % STEADY_S) return
+  const { width, height, fps, codec: name, sound, delayMs } = found
   hears.value = sound
   await fetch(at(`/api/ways/tried/${way}`), {
     method: 'PUT',
     headers: { 'Content-Type': 'application/json' },
-    body: JSON.stringify({ width, height, fps, codec: name, sound }),
+    body: JSON.stringify({ width, height, fps, codec: name, sound, delay_ms: delayMs }),
   })
 }, 1000)
 
@@ -226,7 +226,10 @@ onBeforeUnmount(leave)
     <footer role="status">
       <span v-if="connecting">Connecting… (a computer in no network at all cannot hold this call)</span>
       <span v-for="(one, index) in arrived" :key="index" class="num"
-        >{{ one.width }}×{{ one.height }} · {{ one.fps.toFixed(0) }} pictures a second · {{ one.codec }}</span
+        >{{ one.width }}×{{ one.height }} · {{ one.fps.toFixed(0) }} pictures a second · {{ one.codec
+        }}<template v-if="one.delayMs !== null">
+          · {{ one.delayMs.toFixed(0) }} ms in the call</template
+        ></span
       >
       <span v-if="joined && microphone" class="soft">{{
         hears ? 'The learner hears you' : 'The learner hears nothing'

@@ -1,3 +1,5 @@
+import { CallDelay } from './delay'
+
 /** Two participants of a real call (WebRTC) in one page: the teacher's end sends, a learner's end receives and says what arrives. */
 export type CodecName = 'VP8' | 'H264'
 export interface Arrived {
@@ -6,7 +8,7 @@ export interface Arrived {
   fps: number
   codec: string
   sound: boolean
-  delayMs: number | null
+  delayMs: number | null // what the call itself adds, one way
 }
 const KBIT = { webcam: 1500, share: 2500 } // at most, as usual calls send it
 
@@ -15,6 +17,7 @@ export class TwoPeers {
   private readonly learner = new RTCPeerConnection()
   private senders = new Map<string, RTCRtpSender>()
   private last = new Map<string, { frames: number; at: number }>()
+  private readonly delay = new CallDelay()
   onTrack: (kind: string, stream: MediaStream) => void = () => {}
 
   constructor(
@@ -62,7 +65,8 @@ export class TwoPeers {
 
   /** What arrives at the learner's end, for each picture that does. */
   async arrived(): Promise<Arrived[]> {
-    const stats = await this.learner.getStats()
+    const [stats, sent] = await Promise.all([this.learner.getStats(), this.teacher.getStats()])
+    const delays = this.delay.look([...sent.values()], [...stats.values()])
     const found: Arrived[] = []
     let sound = false
     const codecs = new Map<string, string>()
@@ -77,7 +81,8 @@ export class TwoPeers {
       const fps =
         before && now.at > before.at ? ((now.frames - before.frames) * 1000) / (now.at - before.at) : 0
       const codec = (codecs.get(one.codecId) ?? '').replace('video/', '')
-      found.push({ width: one.frameWidth, height: one.frameHeight, fps, codec, sound, delayMs: null })
+      const delayMs = delays.get(one.ssrc as number) ?? null
+      found.push({ width: one.frameWidth, height: one.frameHeight, fps, codec, sound, delayMs })
     }
     return found
   }

@@ -30,13 +30,13 @@ export const useHere = defineStore('here', () => {
       setTimeout(() => mine === asked && void look(Math.min(2 * wait, RARELY_MS)), wait)
       return
     }
+    for (const device of live.kit?.devices ?? []) {
+      const source = next.sources[device.id] // that it moved is told once, in whatever order answers come
+      if (source && next.moved.includes(device.id)) void cameras.bring({ ...device, source })
+    }
     if (mine < told) return // a later look was answered before
     told = mine
     found.value = next
-    for (const device of live.kit?.devices ?? []) {
-      const source = next.sources[device.id]
-      if (source && next.moved.includes(device.id)) void cameras.bring({ ...device, source })
-    }
   }
 
   return { found, look: () => look() }

@@ -96,6 +96,8 @@ const callPage = () =>
       Measured when tried: {{ way.tried.width }}×{{ way.tried.height }},
       {{ way.tried.fps.toFixed(0) }} pictures a second<template v-if="way.tried.codec">
         ({{ way.tried.codec }})</template
+      ><template v-if="way.tried.delay_ms != null"
+        >, {{ way.tried.delay_ms.toFixed(0) }} ms in the call</template
       >.
     </p>
     <Button @click="callPage">Try it in a practice call</Button>

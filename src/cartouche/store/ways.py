@@ -12,7 +12,7 @@ _KEEP = "INSERT INTO viewers (class_name, declared) VALUES (?, ?) ON CONFLICT (c
 
 
 class Tried(BaseModel):
-    """What arrived at the far end when a way was tried."""
+    """What arrived at the far end when a way was tried.  delay_ms: what the call itself added."""
 
     model_config = ConfigDict(frozen=True)
     width: int

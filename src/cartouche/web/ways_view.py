@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field
 
 from cartouche.core.call.audience import MAX_VIEWERS, SCREENS, Viewers
 from cartouche.core.call.kinds import KINDS, CallKind
-from cartouche.core.call.ways import Facts, Gets, Outcome, advice, outcomes, seen_done, sentence
+from cartouche.core.call.ways import Facts, Gets, Measured, Outcome, advice, outcomes, seen_done, sentence
 from cartouche.core.plates.model import Place, Plate, RoleContent
 from cartouche.core.watch.signal import AWAY
 from cartouche.live.out.loopback import loopback_devices
@@ -149,8 +149,9 @@ def ways_view(state: AppState, key: ExtensionKey, book: Guests, outlet: ServerOu
     running, devices = state.running, loopback_devices()
     camera_key = book.watching.camera_key()
     viewers, call, known = running.verdicts.viewers, running.verdicts.call, tried(state.database)
-    found = outcomes(facts(state, extension=key.is_paired, loopback=bool(devices)), call, viewers)
     takers = running.takers.all()
+    measured = _measured(takers, known)
+    found = outcomes(facts(state, extension=key.is_paired, loopback=bool(devices)), call, viewers, measured)
     used = {TAKEN_BY.get(taker.kind, "") for taker in takers} | ({"window", "tab"} if running.windows.count else set())
     asked, lesson = key.asked(), state.lesson()
     return WaysView(
@@ -173,6 +174,11 @@ def ways_view(state: AppState, key: ExtensionKey, book: Guests, outlet: ServerOu
         devices=[DeviceView(path=one.path, name=one.name) for one in devices],
         device=running.camera.device.path if running.camera else None,
     )
+
+
+def _measured(takers: list[TakerFacts], known: dict[str, Tried]) -> Measured:
+    taken = {TAKEN_BY[taker.kind]: 1000 * taker.delay_s for taker in takers if taker.delay_s is not None and taker.kind in TAKEN_BY}
+    return Measured(taken, {way: one.delay_ms for way, one in known.items() if one.delay_ms is not None})
 
 
 def invitation_view(book: Guests, may: May) -> WatchInvitationView | None:

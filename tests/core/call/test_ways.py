@@ -4,7 +4,7 @@ import pytest
 
 from cartouche.core.call.audience import FIRST_VIEWERS, LAYERS, Viewers, audience_of
 from cartouche.core.call.kinds import KINDS, kind_named
-from cartouche.core.call.ways import WAYS, Facts, Outcome, advice, outcomes, seen_done, sentence, way_named
+from cartouche.core.call.ways import WAYS, Facts, Measured, Outcome, advice, outcomes, seen_done, sentence, way_named
 from cartouche.core.pictures import Size
 from cartouche.core.plates.model import Place
 from cartouche.core.reading.verdicts import PagePicture, print_for
@@ -39,6 +39,20 @@ def test_what_is_shared_reads_better_in_a_grid_and_jumps() -> None:
     assert found["tab"].worst_pt < found["extension"].worst_pt
     assert found["tab"].fps < found["extension"].fps
     assert found["window"].delay_ms > found["tab"].delay_ms
+
+
+def test_delay_is_what_was_measured_here_where_it_was_told() -> None:
+    practice = kind_named("practice")
+    measured = Measured({"extension": 55.0}, {"extension": 30.0, "tab": 45.0, "server": 500.0})
+
+    def delays(call) -> dict[str, float]:  # type: ignore[no-untyped-def]
+        return {outcome.way.id: outcome.delay_ms for outcome in outcomes(FACTS, call, FIRST_VIEWERS, measured)}
+
+    assert delays(practice)["extension"] == 55 + 30
+    assert delays(practice)["tab"] == FACTS.outgoing_ms + way_named("tab").adds_ms + 45
+    assert delays(practice)["window"] == FACTS.outgoing_ms + way_named("window").adds_ms + practice.delay_ms
+    assert delays(practice)["server"] == FACTS.outgoing_ms + way_named("server").adds_ms  # straight: no call is between
+    assert delays(CALL)["extension"] == 55 + CALL.delay_ms  # another call is not the one that was tried
 
 
 def test_a_straight_way_is_not_shrunk_by_the_call() -> None:

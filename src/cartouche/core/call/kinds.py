@@ -38,6 +38,7 @@ def _scaled(width: int, height: int, kbit_s: int, fps: int) -> tuple[SimulcastLa
     return (top, *(layer for layer in LAYERS if layer.width < width))
 
 
+PRACTICE = "practice"
 KINDS: tuple[CallKind, ...] = (
     CallKind(id="usual", name="A usual call in the browser"),
     CallKind(
@@ -55,11 +56,11 @@ KINDS: tuple[CallKind, ...] = (
         delay_ms=80,
     ),
     CallKind(
-        id="practice",
+        id=PRACTICE,
         name="The practice call on this computer",
         webcam=(LAYERS[0].model_copy(update={"fps": 30}), *LAYERS[1:]),
         share=WINDOW.model_copy(update={"fps": 30}),
-        delay_ms=80,  # encoding, two participants on one machine, and the far end's buffer: benchmarks/ways.py
+        delay_ms=80,  # encoding, two participants on one machine, and the far end's buffer; a call that was tried here has its own
     ),
     CallKind(id="program", name="A call in a program of its own", in_browser=False, shares_sound=False),
 )

@@ -1,11 +1,11 @@
 """Ways into a call, and what each gives to each audience: computed from facts of the way, the call, the page and the screens."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal, NamedTuple
 
 from cartouche.core.call.audience import Audience, Viewers, audience_of
-from cartouche.core.call.kinds import CallKind
+from cartouche.core.call.kinds import PRACTICE, CallKind
 from cartouche.core.pictures import Size
 from cartouche.core.plates.model import Place
 from cartouche.core.reading.legibility import Print
@@ -125,6 +125,19 @@ class Facts(NamedTuple):
     extension: bool
 
 
+class Measured(NamedTuple):
+    """Of this computer, by way, where it was told. taken_ms: from capture until the call's page has the picture.
+
+    call_ms: what the practice call added to that when the way was tried in it.
+    """
+
+    taken_ms: Mapping[str, float]
+    call_ms: Mapping[str, float]
+
+
+UNMEASURED = Measured({}, {})
+
+
 class Gets(NamedTuple):
     """What one audience gets by one way. must: what they have to do for it, '' for nothing."""
 
@@ -161,9 +174,9 @@ class Outcome(NamedTuple):
         return sum(got.viewers.count for got in learners if got.reads), sum(got.viewers.count for got in learners)
 
 
-def outcomes(facts: Facts, call: CallKind, viewers: Sequence[Viewers]) -> list[Outcome]:
+def outcomes(facts: Facts, call: CallKind, viewers: Sequence[Viewers], measured: Measured = UNMEASURED) -> list[Outcome]:
     """All ways, the best for this lesson first: possible, then read by most, then print, then face, then presses."""
-    found = [_outcome(way, facts, call, viewers) for way in WAYS]
+    found = [_outcome(way, facts, call, viewers, _delay_ms(way, facts, call, measured)) for way in WAYS]
     return sorted(found, key=_rank)
 
 
@@ -184,7 +197,14 @@ SECOND_PLACES = ("participant", "twice")  # they keep the face beside a page: wi
 LIVELY_FPS = 12  # below it a writing hand is seen to jump
 
 
-def _outcome(way: Way, facts: Facts, call: CallKind, viewers: Sequence[Viewers]) -> Outcome:
+def _delay_ms(way: Way, facts: Facts, call: CallKind, measured: Measured) -> float:
+    """From capture to what a viewer sees: each part as it was measured here, else as it usually is."""
+    usual_ms = facts.outgoing_ms * (way.carries != "phone") + way.adds_ms
+    call_ms = measured.call_ms.get(way.id, call.delay_ms) if call.id == PRACTICE else call.delay_ms
+    return measured.taken_ms.get(way.id, usual_ms) + call_ms * (way.carries != "stream")
+
+
+def _outcome(way: Way, facts: Facts, call: CallKind, viewers: Sequence[Viewers], delay_ms: float) -> Outcome:
     top = call.share if way.carries == "share" else max(call.webcam, key=lambda layer: layer.width)
     if way.carries == "stream":
         top = top.model_copy(update={"width": int(facts.outgoing.width), "height": int(facts.outgoing.height), "fps": 30})
@@ -195,7 +215,7 @@ def _outcome(way: Way, facts: Facts, call: CallKind, viewers: Sequence[Viewers])
         way,
         size,
         min(way.fps, top.fps, facts.outgoing_fps or way.fps),
-        facts.outgoing_ms * (way.carries != "phone") + way.adds_ms + call.delay_ms * (way.carries != "stream"),
+        delay_ms,
         sound,
         tuple(_gets(way, facts, call, one) for one in viewers),
         _impossible(way, facts, call),

@@ -27,6 +27,8 @@ State = Annotated[AppState, Depends(app_state)]
 
 
 class Arrived(Asked):
+    """delay_ms: what the call itself added, from encoding to decoding."""
+
     width: Annotated[int, Field(ge=1, le=7680)]
     height: Annotated[int, Field(ge=1, le=4320)]
     fps: Annotated[float, Field(ge=0, le=240)]
