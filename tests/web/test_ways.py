@@ -92,7 +92,7 @@ def test_the_delay_of_a_call_that_was_tried_here_takes_the_place_of_the_usual_on
     tried = {"width": 1280, "height": 720, "fps": 27.5, "delay_ms": 580.0}  # far from the usual: our own picture's delay changes meanwhile
     assert web.put("/api/ways/tried/tab", json=tried).status_code == 204
     assert delay_ms() < 450
-    assert web.put("/api/ways/call", json=practice).status_code == 204
+    assert web.put("/api/ways/call", json=practice).status_code == 200
     assert delay_ms() > 550
     assert web.put("/api/ways/tried/tab", json={**tried, "delay_ms": -1}).status_code == 422
 
