@@ -2,6 +2,7 @@
 
 import argparse
 import os
+import signal
 import sys
 from pathlib import Path
 
@@ -56,6 +57,7 @@ def main() -> None:
     if not accounts.names():
         print("Nobody has an account yet: ./run school --add NAME makes one, while this runs or before.", flush=True)
     os.chdir(folder)
+    signal.signal(signal.SIGINT, signal.SIG_DFL)  # a shell starts what is in the background deaf to it, and by it the hub ends what it runs
     command = [sys.executable, "-m", "jupyterhub", "-f", str(HERE / "jupyterhub_config.py"), "--log-level", "WARN"]
     os.execvpe(sys.executable, command, {**os.environ, **told})
 

@@ -21,7 +21,7 @@ from cartouche.school.accounts import Accounts
 from tests.helpers import ROOT, eventually, free_port
 
 PROXY = ROOT / ".setup" / "school" / "node_modules" / "configurable-http-proxy" / "bin" / "configurable-http-proxy"
-STARTS_S = 120.0
+STARTS_S, ENDS_S = 120.0, 25.0  # the hub alone waits for half a minute where one of its processes is deaf
 FETCHED = """async ([path, init]) => {
     const response = await fetch(path, { headers: { 'Content-Type': 'application/json' }, ...init })
     return [response.status, await response.json().catch(() => null)]
@@ -55,7 +55,14 @@ class School:
         command += ["--fps", str(self.fps), "--node", node, "--proxy", str(PROXY)]
         environment = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
         self._log = open(self.folder.with_suffix(".log"), "wb")  # noqa: SIM115 - open for as long as the server runs
-        self._process = subprocess.Popen(command, env=environment, stdout=self._log, stderr=subprocess.STDOUT, start_new_session=True)
+        self._process = subprocess.Popen(
+            command,
+            env=environment,
+            stdout=self._log,
+            stderr=subprocess.STDOUT,
+            start_new_session=True,
+            preexec_fn=lambda: signal.signal(signal.SIGINT, signal.SIG_IGN),  # as a shell does in the background
+        )
         eventually(self._answers, STARTS_S)
         return self
 
@@ -70,14 +77,15 @@ class School:
         assert self._process is not None
         everyone = psutil.Process(self._process.pid).children(recursive=True)
         self._process.send_signal(signal.SIGTERM)
-        with contextlib.suppress(subprocess.TimeoutExpired):
-            self._process.wait(30)
-        for one in everyone:
-            with contextlib.suppress(psutil.Error):
-                one.kill()
-        self._process.kill()
-        self._process.wait()
-        self._log.close()
+        try:
+            self._process.wait(ENDS_S)
+        finally:
+            for one in everyone:
+                with contextlib.suppress(psutil.Error):
+                    one.kill()
+            self._process.kill()
+            self._process.wait()
+            self._log.close()
 
     def teacher(self, name: str) -> str:
         """A password; the account is made with the first."""
