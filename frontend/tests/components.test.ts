@@ -2,6 +2,7 @@ import { mount } from '@vue/test-utils'
 import { describe, expect, it } from 'vitest'
 import CornerEditor from '@/square-up/CornerEditor.vue'
 import PlateStrip from '@/teach/PlateStrip.vue'
+import EnterCode from '@/shared/EnterCode.vue'
 import NumberSlider from '@/shared/NumberSlider.vue'
 import VerdictChip from '@/shared/VerdictChip.vue'
 import type { Plate } from '@/api/client'
@@ -92,5 +93,24 @@ describe('a slider', () => {
     await made.setProps(slant(-4))
     expect(made.emitted('change')).toBeUndefined()
     expect(position(made)).toBe('-4')
+  })
+})
+
+describe('the code of an invitation', () => {
+  const entered = async (code: string) => {
+    const made = mount(EnterCode, {
+      props: { title: 'Watch', press: 'Watch', refused: null, modelValue: code },
+    })
+    await made.get('form').trigger('submit')
+    return made.emitted('come')
+  }
+
+  it('is six characters, however they are set apart', async () => {
+    expect(await entered('ABC-234')).toEqual([['ABC-234']])
+    expect(await entered(' ABC234 ')).toEqual([[' ABC234 ']])
+  })
+  it('is not sent before all of them are there', async () => {
+    expect(await entered('ABC-23')).toBeUndefined()
+    expect(await entered('')).toBeUndefined()
   })
 })

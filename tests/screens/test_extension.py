@@ -301,3 +301,4 @@ def test_a_practice_call_takes_it_by_this_very_way(ext: Extended, app: Applicati
     tried = eventually(lambda: next(way for way in app.get("/api/ways")["ways"] if way["id"] == "extension")["tried"])
     assert tried["width"] > 0
     assert tried["fps"] > 0
+    assert 0 < tried["delay_ms"] < 5000  # what both ends tell of this very call

@@ -2,8 +2,8 @@
 import { Button, ConfigProvider } from 'ant-design-vue'
 import { computed, ref, watchEffect } from 'vue'
 import BoundSlider from '@/shared/BoundSlider.vue'
+import EnterCode from '@/shared/EnterCode.vue'
 import { theme } from '@/shared/theme'
-import EnterCode from './EnterCode.vue'
 import LensChoice from './LensChoice.vue'
 import { AWAKE_SENTENCES, holdWay } from './phone'
 import { Pinch } from './pinch'
@@ -58,7 +58,16 @@ async function hold(way: boolean) {
 <template>
   <ConfigProvider :theme="theme">
     <main>
-      <EnterCode v-if="!known" :refused="refused" @come="session.come" />
+      <EnterCode
+        v-if="!known"
+        title="Bring this camera into the lesson"
+        press="Bring it in"
+        :refused="refused"
+        @come="session.come"
+      >
+        Your picture goes to the teacher’s computer and may be shown to learners. The microphone stays off
+        until it is switched on. The browser may warn once: choose Advanced or Show details, then continue.
+      </EnterCode>
       <template v-else>
         <section class="state" :class="says.kind" role="status">
           <span class="mark" aria-hidden="true" />

@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { Button, ConfigProvider, Input } from 'ant-design-vue'
+import { Button, ConfigProvider } from 'ant-design-vue'
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef } from 'vue'
+import EnterCode from '@/shared/EnterCode.vue'
 import { theme } from '@/shared/theme'
 import type { ActionName } from '@/teach/actions'
 import { useTicking } from '@/teach/ticking'
@@ -142,26 +143,16 @@ onBeforeUnmount(() => (ended = true))
         }}</Button>
         <Button v-if="!draws" class="look" @click="draw">Draw on the page</Button>
       </template>
-      <form v-else class="card" @submit.prevent="come">
-        <h1>This phone as remote</h1>
-        <p v-if="sentence" class="refused" role="alert">{{ sentence }}</p>
-        <label
-          >The six characters on the teacher’s screen
-          <Input
-            v-model:value="code"
-            class="code"
-            size="large"
-            :maxlength="8"
-            autocomplete="off"
-            spellcheck="false"
-        /></label>
-        <Button type="primary" size="large" html-type="submit" :disabled="code.trim().length < 6"
-          >Use as remote</Button
-        >
-        <p class="soft">
-          It presses the keys of the lesson and draws on the page. It sends no picture and no sound.
-        </p>
-      </form>
+      <EnterCode
+        v-else
+        v-model="code"
+        title="This phone as remote"
+        press="Use as remote"
+        :refused="sentence"
+        @come="come"
+      >
+        It presses the keys of the lesson and draws on the page. It sends no picture and no sound.
+      </EnterCode>
     </main>
   </ConfigProvider>
 </template>
@@ -199,27 +190,5 @@ main :deep(.pad .plates button) {
 }
 .look {
   min-height: 48px;
-}
-form {
-  display: grid;
-  gap: 16px;
-  padding: 22px 24px;
-}
-label {
-  display: grid;
-  gap: 8px;
-  font-weight: 600;
-}
-.code {
-  font: 700 30px var(--figures);
-  letter-spacing: 0.2em;
-  text-transform: uppercase;
-  text-align: center;
-}
-.refused {
-  padding: 10px 14px;
-  border-radius: 10px;
-  background: var(--carnelian-tint);
-  color: var(--carnelian);
 }
 </style>

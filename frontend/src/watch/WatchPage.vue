@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { Button, ConfigProvider, Input } from 'ant-design-vue'
 import { onBeforeUnmount, onMounted, ref } from 'vue'
+import EnterCode from '@/shared/EnterCode.vue'
 import { theme } from '@/shared/theme'
 import { enter, token, Watching, type WatchState } from './whep'
 
@@ -57,27 +58,20 @@ onBeforeUnmount(() => watching?.stop())
         <Button @click="whole">Full screen</Button>
         <Button @click="silent = !silent">{{ silent ? 'Turn the sound on' : 'Turn the sound off' }}</Button>
       </div>
-      <form v-if="state === 'code'" class="card" @submit.prevent="come">
-        <h1>Watch the lesson on this screen</h1>
-        <p v-if="sentence" class="refused" role="alert">{{ sentence }}</p>
-        <label
-          >The six characters on the teacher’s screen
-          <Input
-            v-model:value="code"
-            class="code"
-            size="large"
-            :maxlength="8"
-            autocomplete="off"
-            spellcheck="false"
-        /></label>
-        <label>What this screen is called <Input v-model:value="name" :maxlength="60" /></label>
-        <Button type="primary" size="large" html-type="submit" :disabled="code.trim().length < 6"
-          >Watch</Button
-        >
-        <p class="soft">
-          This screen sees what goes out of Cartouche, and can do nothing else. It stays silent.
-        </p>
-      </form>
+      <EnterCode
+        v-if="state === 'code'"
+        v-model="code"
+        class="enter"
+        title="Watch the lesson on this screen"
+        press="Watch"
+        :refused="sentence"
+        @come="come"
+      >
+        <template #more>
+          <label>What this screen is called <Input v-model:value="name" :maxlength="60" /></label>
+        </template>
+        This screen sees what goes out of Cartouche, and can do nothing else. It stays silent.
+      </EnterCode>
     </main>
   </ConfigProvider>
 </template>
@@ -116,27 +110,7 @@ main:hover .tools,
 .tools:focus-within {
   opacity: 1;
 }
-form {
-  display: grid;
-  gap: 16px;
-  padding: 22px 24px;
+.enter {
   width: min(440px, 94vw);
-}
-label {
-  display: grid;
-  gap: 8px;
-  font-weight: 600;
-}
-.code {
-  font: 700 30px var(--figures);
-  letter-spacing: 0.2em;
-  text-transform: uppercase;
-  text-align: center;
-}
-.refused {
-  padding: 10px 14px;
-  border-radius: 10px;
-  background: var(--carnelian-tint);
-  color: var(--carnelian);
 }
 </style>

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { Button, Input } from 'ant-design-vue'
-import { ref } from 'vue'
 
-defineProps<{ refused: string | null }>()
+/** What another device shows first: the code of its invitation. In the slots: more to fill in, and what the device will do. */
+defineProps<{ title: string; press: string; refused: string | null }>()
 const emit = defineEmits<{ come: [code: string] }>()
-const code = ref('')
+const code = defineModel<string>({ default: '' })
 const fits = () => code.value.replace(/[^a-z0-9]/gi, '').length === 6
 function come() {
   if (fits()) emit('come', code.value)
@@ -13,7 +13,7 @@ function come() {
 
 <template>
   <form class="card" @submit.prevent="come">
-    <h1>Bring this camera into the lesson</h1>
+    <h1>{{ title }}</h1>
     <p v-if="refused" class="refused" role="alert">{{ refused }}</p>
     <label
       >The six characters on the teacher’s screen
@@ -26,11 +26,9 @@ function come() {
         autocapitalize="characters"
         spellcheck="false"
     /></label>
-    <Button type="primary" size="large" html-type="submit" :disabled="!fits()">Bring it in</Button>
-    <p class="soft">
-      Your picture goes to the teacher’s computer and may be shown to learners. The microphone stays off until
-      it is switched on. The browser may warn once: choose Advanced or Show details, then continue.
-    </p>
+    <slot name="more" />
+    <Button type="primary" size="large" html-type="submit" :disabled="!fits()">{{ press }}</Button>
+    <p class="soft"><slot /></p>
   </form>
 </template>
 
@@ -38,9 +36,10 @@ function come() {
 form {
   display: grid;
   gap: 16px;
-  padding: 22px 18px;
+  padding: 22px 20px;
 }
-label {
+label,
+:slotted(label) {
   display: grid;
   gap: 8px;
   font-weight: 600;
