@@ -48,14 +48,14 @@ WAYS: tuple[Way, ...] = (
          "Choose Cartouche as camera in the call’s settings, and as microphone too."),
     ),
     Way(
-        "tab", "Shared as a tab", "The outgoing picture in a tab that you share.", "share", 30, 30, "shared", 4,
+        "tab", "Shared as a tab", "The outgoing picture in a tab that you share.", "share", 45, 30, "shared", 4,
         "A covered or closed tab stops the picture. What you share is seen until you stop it.",
         (),
         ("Open the outgoing window. Press S in it if its sound is to go along, and wear headphones then.",
          "In the call press Share, then choose the tab Cartouche outgoing, with its sound.", "Come back to the call’s tab."),
     ),
     Way(
-        "window", "Shared as a window", "The outgoing picture in a window of its own that you share.", "share", 40, 25, "apart", 4,
+        "window", "Shared as a window", "The outgoing picture in a window of its own that you share.", "share", 55, 25, "apart", 4,
         "A minimised window stands still for learners, and its frame is seen with it.",
         (),
         ("Open the outgoing window.", "In the call press Share, then choose the window Cartouche outgoing.", "Leave that window open."),
@@ -74,7 +74,7 @@ WAYS: tuple[Way, ...] = (
          "In the call choose to share a second camera, then Cartouche."),
     ),
     Way(
-        "server", "Straight to a server", "A call server takes picture and sound from Cartouche by WHIP.", "stream", 40, 30, "in step", 3,
+        "server", "Straight to a server", "A call server takes picture and sound from Cartouche by WHIP.", "stream", 45, 30, "in step", 3,
         "It sends until you stop it here. What the server itself adds comes on top of the delay.",
         ("An address that takes WHIP, and its token, from whoever runs the server.",),
         ("Type the address and the token.", "Press Start sending."),
