@@ -44,6 +44,9 @@ label,
   gap: 8px;
   font-weight: 600;
 }
+form > button {
+  justify-content: center;
+}
 .code {
   font: 700 30px var(--figures);
   letter-spacing: 0.2em;
