@@ -27,8 +27,6 @@ FEW = ("--fps", "6", "--full")  # what a screen says and does is the same, in le
 ONE_PROCESS = ("--process-per-site", "--disable-features=SpareRendererForSitePerProcess")
 STAYS_OPEN = "/assets/mark.svg"
 FAKE_CAMERA = ("--use-fake-ui-for-media-stream", "--use-fake-device-for-media-stream")
-
-
 LONG = ("test_school", "test_after", "test_keys", "test_kit", "test_own_camera", "test_teach", "test_first_minute", "test_nothing_ends")
 
 
