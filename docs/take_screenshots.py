@@ -24,6 +24,7 @@ sys.path.insert(0, str(ROOT))
 
 from tests.helpers import Application, eventually  # noqa: E402
 from tests.screens.conftest import as_demo, played  # noqa: E402
+from tests.screens.extended import extended  # noqa: E402
 from tests.screens.two_cameras import two_cameras  # noqa: E402
 
 CHROMIUM = "/usr/bin/chromium"
@@ -74,7 +75,7 @@ def main(*names: str) -> None:
                 if name in ("home-empty", "first-minute"):
                     take_first(playwright, Path(folder), name)
                 elif name == "board":
-                    take_board(app, browser)
+                    take_board(app, browser, playwright, Path(folder))
                 elif name == "lesson-end":
                     take_end(page, app)
                 elif name != "phone":
@@ -107,13 +108,20 @@ def take_first(playwright: Playwright, folder: Path, name: str) -> None:
         app.stop()
 
 
-def take_board(app: Application, browser: Browser) -> None:
+def take_board(app: Application, browser: Browser, playwright: Playwright, folder: Path) -> None:
+    """A call's page that takes Cartouche as its camera, and the board in the room."""
+    with extended(playwright, folder / "call") as ext:
+        ext.pair(app)
+        call = ext.in_call(app, "codec=VP8&kbit=4000")
+        call.set_viewport_size({"width": 1280, "height": 800})
+        call.wait_for_timeout(8000)  # until its rate is steady
+        in_call = shot(call)
     link = app.ask("POST", "/api/ways/invitation", {})["link"]
     page = browser.new_context(ignore_https_errors=True, viewport={"width": 1280, "height": 720}).new_page()
     page.goto(link)
     page.get_by_role("button", name="Watch").click()
     page.wait_for_timeout(6000)
-    page.screenshot(path=SHOTS / "board.png")
+    beside(SHOTS / "board.png", in_call, shot(page))
     page.context.close()
 
 
