@@ -15,6 +15,7 @@ import threading
 import time
 from collections import Counter
 from collections.abc import Callable
+from itertools import pairwise
 from pathlib import Path
 from typing import Any, NamedTuple
 
@@ -41,6 +42,7 @@ LITTLE = 0.03  # share of the processors
 AFTER_S = 3.0  # what is old so soon after something was done is counted to it
 HELD_S = 10.0  # a page that is held is as old as that, on purpose
 STROKE_POINTS = 40
+SAME_S = 1e-4  # between two pictures of one moment of capture
 
 
 class Outgoing(threading.Thread):
@@ -228,6 +230,7 @@ def told(outgoing: Outgoing, held: Held, begun: float, minutes: float) -> dict[s
     gaps = gaps[gaps < min(RECOVERS_S, HELD_S)]  # not those that were left out
     old = [at for at, age in undisturbed if age > OLD_S]
     ours = [(at, age) for at, age in undisturbed if age > OLD_S and _little(held.stolen, at)]
+    again = {at for (before, younger), (at, age) in pairwise(outgoing.seen) if abs((at - age) - (before - younger)) < SAME_S}
 
     def followed(at: float) -> str:
         return next((name for done_at, name in reversed(held.done) if 0 <= at - done_at < AFTER_S and name != "nothing"), "nothing")
@@ -242,6 +245,7 @@ def told(outgoing: Outgoing, held: Held, begun: float, minutes: float) -> dict[s
         "of_them_after": dict(Counter(followed(at) for at in old).most_common()),
         "stolen_share": round(float(np.mean([share for _, share in held.stolen])), 3),
         "of_them_while_little_was_stolen": len(ours),
+        "of_these_the_same_again": sum(at in again for at, _ in ours),  # no feed had anything newer
         "these": [(round(at - begun, 1), round(1000 * age), followed(at)) for at, age in ours[:60]],  # when, ms, what was done before
         "longest_gap_s": round(float(gaps.max()), 2),
     }

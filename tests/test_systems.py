@@ -1,9 +1,11 @@
 """What differs between systems, by substitution: the type checker reads the branches of Windows and macOS besides (`./run check`)."""
 
 import asyncio
+import gc
 import socket
 import sys
-from collections.abc import Callable
+import weakref
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
@@ -13,7 +15,9 @@ from cartouche.cli import listen
 from cartouche.live.files import apart
 from cartouche.live.out import loopback
 from cartouche.ports import alone, for_lines
+from cartouche.process import pass_over_before_a_lesson
 from cartouche.web.guests.gate import Gate
+from tests.helpers import eventually
 
 
 class Asked:
@@ -84,3 +88,32 @@ def test_a_browser_is_found_where_its_installer_puts_it(monkeypatch: pytest.Monk
     assert doctor._browser().says == str(there)
     monkeypatch.setattr(doctor, "ELSEWHERE", {})
     assert doctor._browser().good is None
+
+
+class Knot:
+    """Only the collector frees it."""
+
+    def __init__(self) -> None:
+        self.itself = self
+
+
+@pytest.fixture
+def collector() -> Iterator[None]:
+    yield
+    gc.unfreeze()
+
+
+@pytest.mark.usefixtures("collector")
+def test_the_collector_passes_over_what_is_loaded_at_the_start_and_as_a_lesson_begins() -> None:
+    begun = False
+    pass_over_before_a_lesson(lambda: begun)
+    loaded = gc.get_freeze_count()
+    assert loaded > 10_000
+    assert len(gc.get_objects()) < loaded / 10
+    more = [[] for _ in range(20_000)]  # type: ignore[var-annotated]
+    assert gc.get_freeze_count() == loaded
+    begun = True
+    eventually(lambda: gc.get_freeze_count() > loaded + 0.9 * len(more))
+    knot = weakref.ref(Knot())
+    gc.collect()
+    assert knot() is None  # what comes later is freed as before

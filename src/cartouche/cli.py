@@ -158,7 +158,7 @@ def _serve(options: argparse.Namespace) -> int:
     with listen(port) as listening:
         from cartouche.bench.devices import warm_up
         from cartouche.bench.keep import keep_in
-        from cartouche.process import settle
+        from cartouche.process import pass_over_before_a_lesson, settle
 
         settle()
         keep_in(folder / "bench")
@@ -177,6 +177,7 @@ def _serve(options: argparse.Namespace) -> int:
             tls_context(folder, (), own)  # what is wrong with it is told now, not when the first phone comes
         door = DoorSettings((port + 1 if port else 0) if options.guest_port is None else options.guest_port, own)
         serving = server(state, door)
+        pass_over_before_a_lesson(lambda: state.running.going_out)
         print(f"Cartouche is ready: open http://{ADDRESS}:{port}", flush=True)
         serving.run(sockets=[listening])
     return 0

@@ -87,7 +87,7 @@ def test_nobody_sees_reaches_or_names_what_is_anothers(teachers: tuple[Teacher, 
     for name in ("anna", "bert"):
         folder = school.folder / "teachers" / name / "cartouche"
         assert stat.S_IMODE(folder.stat().st_mode) == 0o700
-    assert bert.goes_out()
+    eventually(bert.goes_out)  # a busy machine may have held one picture up just now
 
 
 def test_each_process_is_bounded(teachers: tuple[Teacher, Teacher], school: School) -> None:
@@ -111,7 +111,7 @@ def test_a_process_that_dies_takes_one_lesson_and_comes_back_by_itself(teachers:
     assert time.monotonic() - begun < COMES_BACK_S
     eventually(anna.goes_out)  # cameras, roles and the outgoing window, with nothing pressed
     assert [device["id"] for device in anna.get("/api/kit")["devices"]] == before
-    eventually(bert.goes_out)  # a busy machine may have held one picture up just now
+    eventually(bert.goes_out)
     again = school.lesson_process("bert")
     assert again is not None
     assert again.pid == other.pid

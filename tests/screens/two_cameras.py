@@ -38,7 +38,12 @@ FACE_BESIDE = """(() => {
     canvas.width = 1280
     canvas.height = 720
     const pen = canvas.getContext('2d')
-    const draw = () => { pen.drawImage(face, 0, 0, 1280, 720); pen.fillRect(Math.random() * 4, 0, 1, 1) }
+    // a change of all its light comes through every encoder: a picture that never changes is a stuck camera
+    const draw = () => {
+      pen.drawImage(face, 0, 0, 1280, 720)
+      pen.fillStyle = `rgba(0, 0, 0, ${0.06 * Math.random()})`
+      pen.fillRect(0, 0, 1280, 720)
+    }
     draw()
     setInterval(draw, 50)
     return canvas.captureStream(20)

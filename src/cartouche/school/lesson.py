@@ -16,7 +16,7 @@ from jupyterhub.services.auth import HubOAuth
 from cartouche.bench.keep import keep_in
 from cartouche.disk import SHARE
 from cartouche.prepared import prepared
-from cartouche.process import settle
+from cartouche.process import pass_over_before_a_lesson, settle
 from cartouche.school.entrance import Entrance
 from cartouche.school.inner_door import InnerDoor
 from cartouche.school.place import Place, place_of
@@ -42,6 +42,7 @@ def serve(options: argparse.Namespace, listening: socket.socket, keeper: int) ->
     app = create_app(state, make_door=lambda make_app: InnerDoor(make_app, public))
     entrance = Entrance(app, app.state.guests.keeper.doors, HubOAuth(), place)
     serving = uvicorn.Server(config(entrance, forwarded_allow_ips="*"))
+    pass_over_before_a_lesson(lambda: state.running.going_out)
     with listening:
         asyncio.run(_served(serving, listening, entrance))
     return 0
