@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 
 from cartouche import cli
-from tests.helpers import ROOT, Application
+from tests.helpers import ROOT, Application, eventually
 
 ENVIRONMENT = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
 
@@ -78,6 +78,16 @@ def test_it_stops_when_asked_and_lets_go_of_its_port(tmp_path: Path) -> None:
     for _ in range(2):
         app.start()
         app.stop()
+
+
+def test_half_a_request_does_not_keep_it_from_stopping(tmp_path: Path, capfd: pytest.CaptureFixture[str]) -> None:
+    application = Application(tmp_path / "data", command="serve").start()
+    half = "POST /api/lessons HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/json\r\nContent-Length: 1000\r\n\r\n{"
+    with socket.create_connection(("127.0.0.1", application.port)) as line:
+        line.sendall(half.encode())
+        eventually(lambda: application.get("/api/live"))  # asked after it, so it has come
+        application.stop()
+    assert "Traceback" not in capfd.readouterr().err
 
 
 def test_the_set_up_card_is_written_to_print(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:

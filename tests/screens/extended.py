@@ -1,17 +1,17 @@
 """A browser with our extension loaded, and call pages of several kinds to try it on."""
 
 import base64
+import contextlib
 import threading
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 from typing import Any
 
 import cv2
 import numpy as np
-from playwright.sync_api import BrowserContext, Frame, Page, Playwright
+from playwright.sync_api import BrowserContext, Error, Frame, Page, Playwright
 
 from tests.helpers import ROOT, SLOWEST_S, Application, eventually
 from tests.screens.conftest import CHROMIUM
@@ -68,7 +68,7 @@ class _Calls(BaseHTTPRequestHandler):
         pass
 
 
-@contextmanager
+@contextlib.contextmanager
 def call_site() -> Iterator[str]:
     """A site with nothing of ours; its address."""
     server = ThreadingHTTPServer(("127.0.0.1", 0), _Calls)
@@ -118,11 +118,17 @@ class Extended:
             page.wait_for_timeout(30)  # frames are noticed while the browser is listened to
             return next((one for one in page.frames if "ask.html" in one.url), None)
 
-        frame = eventually(question)
-        assert frame is not None
+        def answered() -> bool:
+            frame = question()
+            if frame is None:
+                return True
+            with contextlib.suppress(Error):  # not drawn yet, so that the press was nobody's; or gone with the press
+                frame.click("#yes" if yes else "#no", timeout=4000)
+            return question() is None
+
+        eventually(question)
         page.wait_for_timeout(300)  # a frame hears presses once it has been drawn: sooner than anybody can press
-        frame.click("#yes" if yes else "#no")
-        eventually(lambda: question() is None)
+        eventually(answered)
 
     def in_call(self, app: Application, query: str, *, sound: bool = False) -> Page:
         """The call page in front, joined with Cartouche as its camera, and as its microphone."""
@@ -145,7 +151,7 @@ class Extended:
         return outcome
 
 
-@contextmanager
+@contextlib.contextmanager
 def extended(playwright: Playwright, folder: Path, *more: str) -> Iterator[Extended]:
     context = playwright.chromium.launch_persistent_context(
         folder, executable_path=CHROMIUM, headless=True, ignore_default_args=list(LEFT_OUT), args=[*FLAGS, *more]

@@ -322,13 +322,3 @@ def test_a_lesson_is_added_and_opened(fresh_page: Page, app: Application) -> Non
         page.get_by_role("button", name="Teach this lesson: Slopes 7D").click()
     expect(page.get_by_role("heading", name="Slopes · 7D")).to_be_visible()
     expect(shown(page, "The outgoing picture")).to_be_visible()
-
-
-def test_what_the_server_refuses_is_said_in_a_sentence(page: Page, app: Application) -> None:
-    app.ask("PATCH", "/api/kit/devices/face-camera", {"rig": "in-hand"})
-    page.goto("/square-up/face-camera")
-    expect(shown(page, "The raw picture with four corners")).to_be_visible()
-    page.keyboard.press("q")
-    expect(page.get_by_role("alert").get_by_text("No page was found")).to_be_visible()
-    page.get_by_role("button", name="Close").click()
-    expect(page.get_by_role("alert")).to_be_hidden()

@@ -42,6 +42,18 @@ def test_the_card_end_to_end_under_the_clip_mirror(page: Page, app: Application)
 
 
 @pytest.mark.usefixtures("sheet_again")
+def test_what_the_server_refuses_is_said_in_a_sentence(page: Page, app: Application) -> None:
+    page.goto(f"/square-up/{CLIP}")
+    expect(shown(page, "The raw picture with four corners")).to_be_visible()
+    page.get_by_label("Under the simulated camera").select_option("nothing")
+    page.wait_for_timeout(700)  # a few pictures of it
+    page.keyboard.press("q")
+    expect(page.get_by_role("alert").get_by_text("No page was found")).to_be_visible()
+    page.get_by_role("button", name="Close").click()
+    expect(page.get_by_role("alert")).to_be_hidden()
+
+
+@pytest.mark.usefixtures("sheet_again")
 def test_without_the_card_the_sentence_says_what_to_do(page: Page, app: Application) -> None:
     square_up(page)
     before = chain_of(app)

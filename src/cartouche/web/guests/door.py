@@ -23,7 +23,7 @@ from cartouche.web.guests.soon import Acquaint, SoonProtocol
 
 MAX_MESSAGE_BYTES = 4_100_000  # a key frame of a 4K camera and a little
 QUEUE = 256  # lines that the system holds until the porter comes
-LEAVE_WITHIN_S = 3  # a phone that holds its line open does not hold up the end
+LEAVE_WITHIN_S = 3  # whoever holds a line open, with half a request or a film that is not read on, does not hold up the end
 
 
 class _Listener(uvicorn.Server):
