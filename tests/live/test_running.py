@@ -2,11 +2,13 @@
 
 import threading
 import time
+from typing import Any
 
 import numpy as np
 import pytest
 
-from cartouche.core.pictures import Size
+from cartouche.core.pictures import Frame, Size
+from cartouche.core.plates.compose import Composer
 from cartouche.core.plates.ready_made import FIRST_PLATES
 from cartouche.core.straighten.chain import Chain, FrameLink
 from cartouche.live.running import RunningLesson
@@ -51,6 +53,39 @@ def test_a_correction_goes_out_live(lesson: RunningLesson, page_and_face: tuple[
     lesson.stage.correct("p", Chain(frame=FrameLink(zoom=2)))
     assert lesson.stage.versions.total > before
     assert lesson.setup.chains["p"].frame.zoom == 2
+
+
+class Taken:
+    """A sink that notes how old each picture was as it came."""
+
+    def __init__(self) -> None:
+        self.ages_s: list[float] = []
+
+    def ready(self, now_s: float) -> bool:
+        return True
+
+    def take(self, frame: Frame, now_s: float) -> None:
+        self.ages_s.append(time.monotonic() - frame.captured_s)
+
+
+def test_after_a_moment_of_other_work_the_newest_goes_out_and_not_the_late_one(
+    lesson: RunningLesson, page_and_face: tuple[Plain, Plain], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    taken, compose, busy_s = Taken(), Composer.compose, [0.0]
+
+    def held_up(*given: Any) -> Frame:
+        frame = compose(*given)
+        time.sleep(busy_s.pop() if busy_s else 0)
+        return frame
+
+    monkeypatch.setattr(Composer, "compose", held_up)
+    lesson.hub.join(viewer("outgoing"))  # wanted by somebody
+    lesson.desk.sinks = (*lesson.desk.sinks, taken)
+    eventually(lambda: len(taken.ages_s) > 40 and np.median(taken.ages_s[-20:]) < 0.1)
+    del taken.ages_s[:]
+    busy_s.append(0.4)
+    eventually(lambda: not busy_s and len(taken.ages_s) > 20)
+    assert max(taken.ages_s) < 0.4
 
 
 @pytest.mark.parametrize(("how", "state"), [("dead", "asleep"), ("gone", "lost")])

@@ -12,6 +12,7 @@ from cartouche.core.plates.model import WHOLE_RECT, CaptionContent, Place, Plate
 from cartouche.core.plates.placing import place_box
 from cartouche.core.straighten.chain import Chain, straighten
 from cartouche.core.straighten.tone import Tone
+from cartouche.core.watch.late import Lateness
 from cartouche.core.watch.rate import Rate
 from cartouche.core.watch.signal import USABLE
 from cartouche.live.away import Undrawn
@@ -73,7 +74,7 @@ class Desk:
         self.max_fps, self._period_s, self._due_s = fps, 1 / fps, 0.0
         self._setup = self._out = Setup()  # what is to go out, and what did last
         self._out_s = -1e9  # when that was
-        self._rate = Rate()
+        self._rate, self._late = Rate(), Lateness()
         self.latest: Frame | None = None  # its planes are drawn over after a quarter of a second
         self._worker = Worker("desk", self._turn, lambda exc: troubles.report("compose", exc))
         self.ink.on_change.append(self._wake)
@@ -184,15 +185,19 @@ class Desk:
         composer.background = yuv_of_hex(plate.background) if plate is not None else BACKGROUND
         frame = self._composed(setup, composer, layers, captured_s, now_s)
         self.latest = frame
-        for sink in sinks:
-            with self._troubles.guard("send"):
-                sink.take(frame, now_s)
-        done_s = time.monotonic()
-        self._rate.add(done_s, done_s - captured_s)
+        if not self._late.drops(time.monotonic(), captured_s):
+            self._hand_over(frame, sinks, now_s)
         with self._troubles.guard("place"):
             self._keep_off(setup, composer, shown, layers, now_s)
         if setup.natural or all(part.place.behind.does_nothing and part.place.grade.does_nothing for part in shown):
             self.behind.idle()
+
+    def _hand_over(self, frame: Frame, sinks: list[Sink], now_s: float) -> None:
+        for sink in sinks:
+            with self._troubles.guard("send"):
+                sink.take(frame, now_s)
+        done_s = time.monotonic()
+        self._rate.add(done_s, done_s - frame.captured_s)
 
     def _composed(self, setup: Setup, composer: Composer, layers: list[Layer], captured_s: float, now_s: float) -> Frame:
         """What cannot be drawn keeps its last picture; whose it is hears of it."""

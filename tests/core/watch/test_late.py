@@ -1,0 +1,38 @@
+"""A picture that is late for once is left out; one that is late like all others is not."""
+
+from collections.abc import Iterable
+
+from cartouche.core.watch.late import MAX_IN_A_ROW, Lateness
+
+FPS = 12
+
+
+def dropped(ages: Iterable[float]) -> list[bool]:
+    """ages: of pictures made one after the other, seconds."""
+    lateness = Lateness()
+    return [lateness.drops(number / FPS, number / FPS - age) for number, age in enumerate(ages)]
+
+
+def test_one_that_is_late_for_once_is_left_out() -> None:
+    assert dropped([*[0.07] * 20, 0.5, *[0.07] * 20]) == [*[False] * 20, True, *[False] * 20]
+
+
+def test_a_longer_stop_does_not_stop_the_picture() -> None:
+    assert dropped([*[0.07] * 24, *[0.3] * 7])[24:] == [True, True, False, True, True, False, True]
+    assert MAX_IN_A_ROW / FPS < 0.2
+
+
+def test_a_slow_computer_sends_what_it_has() -> None:
+    assert not any(dropped([0.25] * 100))
+    slower = dropped([*[0.07] * 100, *[0.25] * 100])
+    assert not any(slower[100 + 2 * FPS :])
+
+
+def test_a_held_page_goes_on_going_out() -> None:
+    ages = [0.07] * 50 + [0.07 + number / FPS for number in range(100)]
+    assert not any(dropped(ages)[50 + FPS * 3 :])
+    assert sum(dropped(ages)) < 2 * FPS
+
+
+def test_the_first_goes_out_however_old() -> None:
+    assert dropped([3.0]) == [False]
