@@ -10,6 +10,7 @@ import {
   turnSays,
   unbendSays,
 } from '@/square-up/says'
+import { lateSays } from '@/ways/words'
 
 const chain = (parts: object) =>
   ({
@@ -74,5 +75,13 @@ describe('a sentence for each link', () => {
     expect(tilted(23.7)).toBe('Seen 24° off straight above. Fixed.')
     expect(tilted(0.4, true)).toContain('a clear view')
     expect(tilted(null)).toContain('Four corners to a rectangle')
+  })
+})
+
+describe('how late a way is', () => {
+  it('never says none', () => {
+    expect(lateSays(14)).toBe('< 0.1 s')
+    expect(lateSays(60)).toBe('0.1 s')
+    expect(lateSays(240)).toBe('0.2 s')
   })
 })

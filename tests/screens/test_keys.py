@@ -21,15 +21,27 @@ STANDS = """() => JSON.stringify([
 
 
 class Sent:
-    """Counts what a page asks of the server that changes something."""
+    """What a page asks of the server that changes something."""
 
     def __init__(self, page: Page) -> None:
-        self.count = 0
-        page.on("request", self._note)
+        self._page, self._count, self._under_way = page, 0, 0
+        page.on("request", lambda request: self._note(request, 1, 1))
+        for over in ("requestfinished", "requestfailed"):
+            page.on(over, lambda request: self._note(request, 0, -1))  # type: ignore[call-overload]
 
-    def _note(self, request: Any) -> None:
+    def _note(self, request: Any, more: int, under_way: int) -> None:
         if request.method not in ("GET", "HEAD") and "/api/" in request.url:
-            self.count += 1
+            self._count += more
+            self._under_way += under_way
+
+    @property
+    def count(self) -> int:
+        self._page.wait_for_timeout(10)  # what the browser tells is heard meanwhile
+        return self._count
+
+    def all_answered(self) -> bool:
+        self._page.wait_for_timeout(10)
+        return self._under_way == 0
 
 
 @pytest.fixture(params=SCREENS.values(), ids=SCREENS.keys())
@@ -52,8 +64,9 @@ def keys_of(page: Page) -> list[str]:
     return [key for key in reversed(keys) if key not in WITHOUT_WORD]  # so that the first plate is not chosen when it is asked for
 
 
-def quiet(page: Page) -> None:
+def quiet(page: Page, sent: Sent) -> None:
     """Nothing is on its way, and no sentence of an earlier press stands there."""
+    eventually(sent.all_answered)
     page.evaluate("document.querySelector('.bar button')?.click()")  # it may just be going by itself
     expect(page.locator(".bar")).to_have_count(0)
 
@@ -70,7 +83,7 @@ def test_every_key_works_or_says_why(screen: Page) -> None:
     assert len(keys) > 8
     sent = Sent(screen)
     for key in keys:
-        quiet(screen)
+        quiet(screen, sent)
         before, already = screen.evaluate(STANDS), sent.count
         screen.keyboard.down(key)
 
@@ -90,7 +103,7 @@ def test_three_quick_presses_are_three(screen: Page) -> None:
     keys = keys_of(screen)
     sent = Sent(screen)
     for key in keys:
-        quiet(screen)
+        quiet(screen, sent)
         already = sent.count
         screen.keyboard.press(key)
         if len(windows(screen.context)) > 1 or (sent.count == already and not settled(lambda already=already: sent.count - already)):  # type: ignore[misc]

@@ -56,7 +56,7 @@ class ReadyNow:
         self._state, self._book = state, book
         self._known: tuple[float, str, SummaryView] | None = None  # since when, of which lesson
         self._beside = ThreadPoolExecutor(1, thread_name_prefix="ready")
-        self._at_work = False
+        self._at_work = self._closed = False
 
     def live_view(self) -> LiveView:
         return live_view(self._state, self._book, self._summary(time.monotonic()))
@@ -67,7 +67,7 @@ class ReadyNow:
             return None
         if known is None or known[1] != lesson_id:
             return self._work(lesson_id)
-        if now_s - known[0] > SUMMED_EVERY_S and not self._at_work:
+        if now_s - known[0] > SUMMED_EVERY_S and not self._at_work and not self._closed:
             self._at_work = True
             self._beside.submit(self._refresh, lesson_id)
         return known[2]
@@ -86,7 +86,8 @@ class ReadyNow:
         return made
 
     def close(self) -> None:
-        """Repeatable."""
+        """Repeatable. Whoever asks while everything ends gets what is known."""
+        self._closed = True
         self._beside.shutdown(wait=True)
 
 
