@@ -80,7 +80,7 @@ describe('a sentence for each link', () => {
 
 describe('how late a way is', () => {
   it('never says none', () => {
-    expect(lateSays(14)).toBe('< 0.1 s')
+    expect(lateSays(14)).toBe('<0.1 s')
     expect(lateSays(60)).toBe('0.1 s')
     expect(lateSays(240)).toBe('0.2 s')
   })

@@ -18,7 +18,7 @@ export function faceSays(way: Way): string {
 }
 
 export function lateSays(ms: number): string {
-  return ms < 50 ? '< 0.1 s' : `${(ms / 1000).toFixed(1)} s`
+  return ms < 50 ? '<0.1 s' : `${(ms / 1000).toFixed(1)} s`
 }
 
 export function metres(mm: number): string {

@@ -144,6 +144,8 @@ def test_each_audience_gets_one_sentence() -> None:
     assert said[-1] == "You see yourself mirrored; learners do not."
     nothing = by_id(FACTS._replace(page=None, place=None))["extension"]
     assert sentence(nothing.gets[0], nothing).startswith("Your face in the picture, 15 pictures a second")
+    assert sentence(nothing.gets[0], nothing._replace(delay_ms=240)).endswith(", 0.2 s late.")
+    assert sentence(nothing.gets[0], nothing._replace(delay_ms=14)).endswith(", less than 0.1 s late.")
     assert nothing.worst_pt is None
     assert "pictures a second" in advice([nothing])
 

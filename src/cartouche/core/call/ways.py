@@ -306,10 +306,15 @@ def advice(found: Sequence[Outcome]) -> str:
     return f"Best here is “{best.way.name}”, once it is set up: {_why(best)}. Until then take “{ready.way.name}”: {_why(ready)}."
 
 
+def _moves(outcome: Outcome) -> str:
+    late = f"{outcome.delay_ms / 1000:.1f} s" if outcome.delay_ms >= 50 else "less than 0.1 s"
+    return f"{outcome.fps:.0f} pictures a second, {late} late"
+
+
 def _why(outcome: Outcome) -> str:
     reading, learners = outcome.reading
     if outcome.worst_pt is None:
-        return f"{outcome.fps:.0f} pictures a second, {outcome.delay_ms / 1000:.1f} s late"
+        return _moves(outcome)
     whole = max(got.print.whole_points for got in outcome.gets if got.print is not None and not got.viewers.is_teacher)
     if any(got.reads is not None for got in outcome.gets):
         return f"{reading} of {learners} learners can read this page, all of them print from {whole} pt"
@@ -327,6 +332,6 @@ def sentence(got: Gets, outcome: Outcome) -> str:
         parts.append("the right way round" if got.reads_true else "mirrored")
     parts.append({"in the picture": "your face in the picture", "a tile beside": "your face in a tile beside it",
                   "a small tile": "your face in a small tile", "not seen": "your face is not seen"}[got.face])  # fmt: skip
-    parts.append(f"{outcome.fps:.0f} pictures a second, {outcome.delay_ms / 1000:.1f} s late")
+    parts.append(_moves(outcome))
     text = ", ".join(parts)
     return text[0].upper() + text[1:] + "."
