@@ -122,6 +122,7 @@ class Extended:
             frame = question()
             if frame is None:
                 return True
+            page.bring_to_front()  # a page behind another hears no press
             with contextlib.suppress(Error):  # not drawn yet, so that the press was nobody's; or gone with the press
                 frame.click("#yes" if yes else "#no", timeout=4000)
             return question() is None

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable
 
-from cartouche.core.watch.late import MAX_IN_A_ROW, Lateness
+from cartouche.core.watch.late import Lateness
 
 FPS = 12
 
@@ -18,8 +18,7 @@ def test_one_that_is_late_for_once_is_left_out() -> None:
 
 
 def test_a_longer_stop_does_not_stop_the_picture() -> None:
-    assert dropped([*[0.07] * 24, *[0.3] * 7])[24:] == [True, True, False, True, True, False, True]
-    assert MAX_IN_A_ROW / FPS < 0.2
+    assert dropped([*[0.07] * 24, *[0.3] * 7])[24:] == [True, False, True, False, True, False, True]
 
 
 def test_a_slow_computer_sends_what_it_has() -> None:

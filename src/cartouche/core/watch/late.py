@@ -7,7 +7,7 @@ from cartouche.core.watch.rate import Rate
 
 MAX_AGE_S = 0.2
 MAX_USUAL_AGE_S = 0.15  # where pictures are late as a rule (a slow computer, a held page), a late one is better than none
-MAX_IN_A_ROW = 2
+MAX_IN_A_ROW = 1  # where few go out a second, two would be half a second without a picture
 
 
 class Lateness:
