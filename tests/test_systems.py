@@ -111,7 +111,7 @@ def test_the_collector_passes_over_what_is_loaded_at_the_start_and_as_a_lesson_b
     assert loaded > 10_000
     assert len(gc.get_objects()) < loaded / 10
     more = [[] for _ in range(20_000)]  # type: ignore[var-annotated]
-    assert gc.get_freeze_count() == loaded
+    assert gc.get_freeze_count() <= loaded
     begun = True
     eventually(lambda: gc.get_freeze_count() > loaded + 0.9 * len(more))
     knot = weakref.ref(Knot())

@@ -46,9 +46,14 @@ def test_what_the_server_refuses_is_said_in_a_sentence(page: Page, app: Applicat
     page.goto(f"/square-up/{CLIP}")
     expect(shown(page, "The raw picture with four corners")).to_be_visible()
     page.get_by_label("Under the simulated camera").select_option("nothing")
-    page.wait_for_timeout(700)  # a few pictures of it
-    page.keyboard.press("q")
-    expect(page.get_by_role("alert").get_by_text("No page was found")).to_be_visible()
+    refused = page.get_by_role("alert").get_by_text("No page was found")
+
+    def pressed() -> bool:  # until the page is away in what the camera gives
+        page.keyboard.press("q")
+        page.wait_for_timeout(200)
+        return refused.is_visible()
+
+    eventually(pressed)
     page.get_by_role("button", name="Close").click()
     expect(page.get_by_role("alert")).to_be_hidden()
 
