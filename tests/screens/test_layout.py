@@ -102,7 +102,9 @@ def test_the_check_itself_sees_faults(page: Page) -> None:
           const [first, second, third] = document.querySelectorAll('article')
           first.querySelector('.ant-segmented').style.cssText = 'width: 60px; overflow: hidden'
           second.querySelector('select').style.transform = 'translateY(-44px)'
-          third.querySelector('a, h2, p').style.cssText = 'position: absolute; left: 1270px; white-space: nowrap'
+          const beyond = Object.assign(document.createElement('p'), { textContent: 'Beyond the edge' })
+          beyond.style.cssText = 'position: absolute; left: 1270px; white-space: nowrap'
+          third.append(beyond) // nothing of the screen's own, which may be drawn again meanwhile
         }"""
     )
     found = "\n".join(layout_faults(page))

@@ -1,6 +1,7 @@
 import createClient from 'openapi-fetch'
 import type { components, paths } from './schema'
 import { base } from '@/shared/at'
+import { inOrder } from '@/shared/inOrder'
 
 export type Schemas = components['schemas']
 export type Chain = Schemas['Chain']
@@ -13,7 +14,7 @@ export type FeedView = Schemas['FeedView']
 
 export const api = createClient<paths>({
   baseUrl: location.origin + base,
-  fetch: (request) => globalThis.fetch(request),
+  fetch: inOrder,
 })
 
 const UNREACHED =

@@ -12,6 +12,10 @@ const WAYS = [
 
 const HEADER_BYTES = 3
 const MAX_REMEMBERED = 64
+const MAX_FAILED = 3 // in a row: a busy computer's encoder comes back, one that cannot does not
+const AGAIN_MS = 700
+const CANNOT = 'This browser cannot send this camera’s picture. Use a current browser.'
+const CANNOT_AT_SIZE = 'This browser cannot send this camera’s picture at this size.'
 
 export interface Line {
   /** Where the pictures go. */
@@ -35,6 +39,8 @@ export class Publisher {
   private size = ''
   private way: (typeof WAYS)[number] = WAYS[0]!
   private bits = 1
+  private failed = 0
+  private restsUntil = 0
   private readonly taken = new Map<number, number>()
   private readonly pace: Pace
   private readonly line: Reconnecting
@@ -55,9 +61,7 @@ export class Publisher {
       (data) => this.rest(data === 'rest'),
       to.onDown,
     )
-    this.run().catch(() =>
-      to.onBroken('This browser cannot send this camera’s picture. Use a current browser.'),
-    )
+    void this.run()
   }
 
   rest(resting: boolean) {
@@ -76,10 +80,23 @@ export class Publisher {
   }
 
   private async run() {
-    this.way = await usable()
+    while (!this.stopped) {
+      try {
+        this.way = await usable()
+        return await this.sendAll()
+      } catch (error) {
+        this.fail(error, CANNOT)
+        await new Promise((done) => setTimeout(done, AGAIN_MS))
+      }
+    }
+  }
+
+  private async sendAll() {
     for await (const frame of frames(this.track, () => this.stopped)) {
       try {
         if (!this.stopped) this.encode(frame)
+      } catch (error) {
+        this.fail(error, CANNOT_AT_SIZE)
       } finally {
         frame.close()
       }
@@ -87,8 +104,18 @@ export class Publisher {
     }
   }
 
+  /** Tried again after a moment, until it has failed too often in a row. */
+  private fail(error: unknown, sentence: string) {
+    if (this.stopped) return
+    console.warn(error) // for whoever looks for the cause: the sentence is the teacher's
+    this.restsUntil = performance.now() + AGAIN_MS
+    if (++this.failed < MAX_FAILED) return
+    this.close()
+    this.to.onBroken(sentence)
+  }
+
   private encode(frame: VideoFrame) {
-    if (this.resting) return
+    if (this.resting || performance.now() < this.restsUntil) return
     const socket = this.line.socket()
     if (!socket) {
       this.sinceKey = KEY_EVERY_FRAMES
@@ -115,7 +142,7 @@ export class Publisher {
     this.sinceKey = KEY_EVERY_FRAMES
     this.encoder = new VideoEncoder({
       output: (chunk) => this.send(chunk),
-      error: () => this.to.onBroken('This browser cannot send this camera’s picture at this size.'),
+      error: (error) => this.fail(error, CANNOT_AT_SIZE),
     })
     this.bits = Math.round(width * height * 30 * BITS_PER_PIXEL)
     this.encoder.configure({
@@ -128,6 +155,7 @@ export class Publisher {
   }
 
   private send(chunk: EncodedVideoChunk) {
+    this.failed = 0
     const takenMs = this.taken.get(chunk.timestamp)
     this.taken.delete(chunk.timestamp)
     const age = takenMs === undefined ? 0 : performance.now() - takenMs
@@ -162,10 +190,14 @@ async function* frames(track: MediaStreamTrack, stopped: () => boolean): AsyncGe
   ).MediaStreamTrackProcessor
   if (Processor) {
     const reader = new Processor({ track, maxBufferSize: 2 }).readable.getReader()
-    for (;;) {
-      const { value, done } = await reader.read()
-      if (done || stopped()) return value?.close()
-      yield value
+    try {
+      for (;;) {
+        const { value, done } = await reader.read()
+        if (done || stopped()) return value?.close()
+        yield value
+      }
+    } finally {
+      void reader.cancel().catch(() => {})
     }
   }
   const video = document.createElement('video')
