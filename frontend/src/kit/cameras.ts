@@ -13,6 +13,8 @@ import {
   type CameraTrouble,
 } from './capture'
 
+const AGAIN_MS = 5000 // another program says nothing when it lets go of a camera
+
 export interface CameraStatus {
   phase: 'asking' | 'sending' | 'trouble'
   trouble?: CameraTrouble
@@ -67,9 +69,23 @@ export const useCameras = defineStore('cameras', () => {
       const trouble = await troubleOfKnown(error)
       if (mine !== turnOf(device.id)) return
       fail(device.id, device.kind === 'window' && trouble === 'denied' ? 'unchosen' : trouble)
+      if (trouble === 'busy') againLater(device)
     } finally {
       if (!stream) tellAsking(device.id, false)
     }
+  }
+
+  /** Tried until it is free; what is said of it stays meanwhile. */
+  function againLater(device: Device) {
+    if (device.kind !== 'camera') return
+    const mine = turnOf(device.id)
+    window.setTimeout(async () => {
+      if (mine !== turnOf(device.id)) return
+      const opened = await opening(device).catch(() => null)
+      if (mine !== turnOf(device.id)) return release(opened)
+      if (opened) await bring(device, opened)
+      else againLater(device)
+    }, AGAIN_MS)
   }
 
   function opening(device: Device): Promise<MediaStream> {
@@ -84,7 +100,10 @@ export const useCameras = defineStore('cameras', () => {
       path: `/api/cameras/${encodeURIComponent(device.id)}`,
       prefers: device.serves === 'face' ? 'smooth' : 'sharp',
       onDown: (final) => final && fail(device.id, 'elsewhere', final),
-      onBroken: (sentence) => fail(device.id, 'busy', sentence),
+      onBroken: (sentence) => {
+        fail(device.id, 'busy', sentence)
+        againLater(device)
+      },
     })
     if (device.kind === 'window') sound(device, stream)
     open.set(device.id, { stream, publisher })

@@ -14,7 +14,7 @@ export const TROUBLES: Record<CameraTrouble, { sentence: string; press: string }
     press: 'Look again',
   },
   busy: {
-    sentence: 'Another program is using this camera. Close it there, then try again.',
+    sentence: 'Another program is using this camera. Close it there and the camera comes back by itself.',
     press: 'Try again',
   },
   gone: {

@@ -1,24 +1,31 @@
 """A picture that is late for once is left out; one that is late like all others is not."""
 
 from collections.abc import Iterable
+from itertools import pairwise
 
-from cartouche.core.watch.late import Lateness
+import pytest
+
+from cartouche.core.watch.late import MAX_WITHOUT_S, Lateness
 
 FPS = 12
 
 
-def dropped(ages: Iterable[float]) -> list[bool]:
+def dropped(ages: Iterable[float], fps: int = FPS) -> list[bool]:
     """ages: of pictures made one after the other, seconds."""
     lateness = Lateness()
-    return [lateness.drops(number / FPS, number / FPS - age) for number, age in enumerate(ages)]
+    return [lateness.drops(number / fps, number / fps - age) for number, age in enumerate(ages)]
 
 
 def test_one_that_is_late_for_once_is_left_out() -> None:
     assert dropped([*[0.07] * 20, 0.5, *[0.07] * 20]) == [*[False] * 20, True, *[False] * 20]
 
 
-def test_a_longer_stop_does_not_stop_the_picture() -> None:
-    assert dropped([*[0.07] * 24, *[0.3] * 7])[24:] == [True, False, True, False, True, False, True]
+@pytest.mark.parametrize("fps", [4, 6, 12, 30])
+def test_a_longer_stop_does_not_stop_the_picture(fps: int) -> None:
+    left_out = dropped([*[0.07] * 2 * fps, *[0.3] * fps], fps)[2 * fps :]
+    assert left_out[0] == (fps > 4)
+    went_out = [-1, *(number for number, out in enumerate(left_out) if not out)]
+    assert max(b - a for a, b in pairwise(went_out)) / fps <= MAX_WITHOUT_S + 1 / fps + 1e-9
 
 
 def test_a_slow_computer_sends_what_it_has() -> None:

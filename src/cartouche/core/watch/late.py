@@ -5,19 +5,23 @@ Real-time media drop what is late rather than queue it: a far end would else hol
 
 from cartouche.core.watch.rate import Rate
 
-MAX_AGE_S = 0.2
+MAX_AGE_S = 0.18  # what is left of 0.2 s is for encoding and the way to whoever looks
 MAX_USUAL_AGE_S = 0.15  # where pictures are late as a rule (a slow computer, a held page), a late one is better than none
+MAX_WITHOUT_S = 0.25  # since the newest that went out: a picture that stands is worse than one that is late
 
 
 class Lateness:
-    """Told of each picture that was made; time is passed in. Never leaves out two in a row: that may be half a second without one."""
+    """Told of each picture that was made; time is passed in."""
 
     def __init__(self) -> None:
-        self._made, self._left_out = Rate(), False
+        self._made, self._out_s = Rate(), float("-inf")
 
     def drops(self, now_s: float, captured_s: float) -> bool:
         """Whether this one is left out. captured_s: of the newest that it shows, on now_s's clock."""
         age_s, usual_s = now_s - captured_s, self._made.delay_s(now_s)
         self._made.add(now_s, age_s)
-        self._left_out = not self._left_out and age_s > MAX_AGE_S and usual_s is not None and usual_s < MAX_USUAL_AGE_S
-        return self._left_out
+        late = age_s > MAX_AGE_S and usual_s is not None and usual_s < MAX_USUAL_AGE_S
+        if late and now_s - self._out_s < MAX_WITHOUT_S:
+            return True
+        self._out_s = now_s
+        return False
