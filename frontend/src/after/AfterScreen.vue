@@ -9,7 +9,7 @@ import { day } from './says'
 import SheetGrid from './SheetGrid.vue'
 
 /** What is left of the lessons: sheets, handout, recordings. */
-const { view, words, chosen, held, ask } = useAfter()
+const { view, words, chosen, held, ask, move } = useAfter()
 const heard = ref<{ recording: string; at: number } | null>(null)
 
 function hear(sheetId: string) {
@@ -66,7 +66,7 @@ const isHeard = (sheetId: string) =>
         {{ held.title }} <span class="soft">· {{ held.class_name }} · {{ day(held.day) }}</span>
       </h1>
       <HandoutBar :held="held" />
-      <SheetGrid :held="held" :ask="ask" :is-heard="isHeard" @hear="hear" />
+      <SheetGrid :held="held" :ask="ask" :is-heard="isHeard" @hear="hear" @move="move" />
       <RecordingCard
         v-for="one in held.recordings"
         :key="one.id"

@@ -11,7 +11,7 @@ const props = defineProps<{
   ask: (work: () => Promise<After>) => Promise<unknown>
   isHeard: (sheetId: string) => boolean
 }>()
-defineEmits<{ hear: [sheetId: string] }>()
+defineEmits<{ hear: [sheetId: string]; move: [sheetId: string, by: 1 | -1] }>()
 const chosen = ref<string | null>(null)
 const one = computed(() => props.held.sheets.find((sheet) => sheet.id === chosen.value) ?? null)
 const place = computed(() => props.held.sheets.findIndex((sheet) => sheet.id === chosen.value))
@@ -35,10 +35,6 @@ const remove = (sheetId: string) =>
   )
 async function takeAll() {
   for (const sheet of proposed.value) await change(sheet.id, { name: sheet.proposed })
-}
-function move(by: 1 | -1) {
-  const others = props.held.sheets.filter((sheet) => sheet.id !== chosen.value)
-  void change(chosen.value!, { before: others[place.value + by]?.id ?? '' })
 }
 function named(event: Event, key: 'name' | 'words') {
   const text = (event.target as HTMLInputElement).value.trim()
@@ -96,8 +92,8 @@ function named(event: Event, key: 'name' | 'words') {
           />
         </label>
         <div v-roving class="row" role="group" aria-label="This sheet">
-          <Button :disabled="place <= 0" @click="move(-1)">Earlier</Button>
-          <Button :disabled="place >= held.sheets.length - 1" @click="move(1)">Later</Button>
+          <Button :disabled="place <= 0" @click="$emit('move', one.id, -1)">Earlier</Button>
+          <Button :disabled="place >= held.sheets.length - 1" @click="$emit('move', one.id, 1)">Later</Button>
           <Button @click="change(one.id, { turn: true })">Turn</Button>
           <Button :href="picture(one)" :download="`${one.name}.png`">Save as PNG</Button>
           <Button v-if="isHeard(one.id)" type="primary" ghost @click="$emit('hear', one.id)"

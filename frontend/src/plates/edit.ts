@@ -42,11 +42,3 @@ export function rects(before: PlateView, next: Plate): PlateView['rects'] {
   if (next.layout && before.rects.length === next.places.length) return before.rects
   return next.places.map((place) => place.rect)
 }
-
-export function reordered(ids: string[], id: string, by: 1 | -1): string[] | null {
-  const at = ids.indexOf(id)
-  if (at < 0 || at + by < 0 || at + by >= ids.length) return null
-  const next = [...ids]
-  next.splice(at + by, 0, ...next.splice(at, 1))
-  return next
-}

@@ -5,6 +5,7 @@ import { Commands } from '@/shared/commands'
 import { useFetched } from '@/shared/fetched'
 import { focusOn } from '@/shared/keepFocus'
 import { useLive } from '@/shared/live'
+import { reordered } from '@/shared/reordered'
 import { useSentences } from '@/shared/sentences'
 import * as edit from './edit'
 import type { Box } from './snap'
@@ -123,13 +124,13 @@ export function usePlates() {
   const undo = () => press(() => api.POST('/api/plates/undo'))
   const redo = () => press(() => api.POST('/api/plates/redo'))
   const adorn = (on: boolean) => press(() => api.PUT('/api/plates/adorned', { body: { on } }))
+  /** Shown at once: a press right after it moves it on from there. */
   function order(id: string, by: 1 | -1) {
-    const ids = edit.reordered(
-      (view.value?.plates ?? []).map((one) => one.plate.id),
-      id,
-      by,
-    )
-    return ids && press(() => api.PUT('/api/plates/order', { body: { ids } }))
+    const plates = reordered(view.value?.plates ?? [], (one) => one.plate.id === id, by)
+    if (!view.value || !plates) return
+    view.value = { ...view.value, plates }
+    const ids = plates.map((one) => one.plate.id)
+    return press(() => api.PUT('/api/plates/order', { body: { ids } }))
   }
   /** Shown at once: a press right after it is judged by what was pressed, not by an older answer. */
   function putOn(id: string) {

@@ -33,7 +33,12 @@ export const useSoundLook = defineStore('sound-look', () => {
   async function declare(change: (kit: SoundKit) => SoundKit) {
     if (!sound.value) return
     const kit = change(sound.value.declared)
-    sound.value = { ...sound.value, declared: kit }
+    const known = new Map(kit.microphones.map((one) => [one.id, one]))
+    const microphones = sound.value.microphones.map((one) => ({
+      ...one,
+      declared: known.get(one.id) ?? one.declared,
+    }))
+    sound.value = { ...sound.value, declared: kit, microphones }
     const mine = ++changes
     await sentences.attempt(async () => {
       const view = await answer(api.PUT('/api/sound/kit', { body: kit }))

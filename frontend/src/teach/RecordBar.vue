@@ -17,12 +17,12 @@ const PIECES = [
   { value: 20, label: '20 min' },
 ]
 type Plan = Schemas['RecordPlan']
-const plan = (change: Partial<Plan>) =>
-  tools.ask(() => {
-    const { piece_minutes, by_step, page } = now.value!
-    const body = { piece_minutes: piece_minutes as Plan['piece_minutes'], by_step, page, ...change }
-    return answer(api.PUT('/api/after/plan', { body }))
-  })
+function plan(change: Partial<Plan>) {
+  const recording = { ...now.value!, ...change }
+  const { piece_minutes, by_step, page } = recording
+  const body = { piece_minutes: piece_minutes as Plan['piece_minutes'], by_step, page }
+  return tools.change({ recording }, () => answer(api.PUT('/api/after/plan', { body })))
+}
 </script>
 
 <template>

@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { api, answer, type Schemas } from '@/api/client'
 import VerdictChip from '@/shared/VerdictChip.vue'
 import { useLive } from '@/shared/live'
+import { reordered } from '@/shared/reordered'
 import { useSentences } from '@/shared/sentences'
 import { useTools } from './tools'
 import { at } from '@/shared/at'
@@ -47,11 +48,11 @@ const change = (id: string, body: Partial<Schemas['StepChange']>) =>
 const copy = (id: string) => tools.ask(() => answer(api.POST('/api/teach/steps/{step_id}/copy', of(id))))
 const remove = (id: string) => tools.ask(() => answer(api.DELETE('/api/teach/steps/{step_id}', of(id))))
 const go = (id: string) => tools.ask(() => answer(api.POST('/api/teach/steps/{step_id}/go', of(id))))
-function move(index: number, by: number) {
-  const ids = steps.value.map(({ step }) => step.id)
-  const [moved] = ids.splice(index, 1)
-  ids.splice(index + by, 0, moved!)
-  return tools.ask(() => answer(api.PUT('/api/teach/steps/order', { body: { ids } })))
+function move(id: string, by: 1 | -1) {
+  const next = reordered(steps.value, ({ step }) => step.id === id, by)
+  if (!next) return
+  const ids = next.map(({ step }) => step.id)
+  return tools.change({ steps: next }, () => answer(api.PUT('/api/teach/steps/order', { body: { ids } })))
 }
 </script>
 
@@ -124,13 +125,13 @@ function move(index: number, by: number) {
         </div>
         <div class="does">
           <Button @click="go(step.id)">Show</Button>
-          <Button :disabled="index === 0" :aria-label="`Step ${index + 1} up`" @click="move(index, -1)"
+          <Button :disabled="index === 0" :aria-label="`Step ${index + 1} up`" @click="move(step.id, -1)"
             >↑</Button
           >
           <Button
             :disabled="index === steps.length - 1"
             :aria-label="`Step ${index + 1} down`"
-            @click="move(index, 1)"
+            @click="move(step.id, 1)"
             >↓</Button
           >
           <Button @click="copy(step.id)">Copy</Button>

@@ -25,18 +25,27 @@ export const useTools = defineStore('tools', () => {
     () => live.signature('lesson', 'kit', 'plates', 'teach', 'sheets', 'record', 'chain:'),
     () => live.state,
     () => answer(api.GET('/api/teach/tools')),
-    take,
+    (next) => !commands.busy && take(next),
   )
-  const commands = new Commands<Tools>((next) => {
-    told.outdate()
-    take(next)
-    if (next.said) sentences.say(next.said)
-  })
+  const commands: Commands<Tools> = new Commands(
+    (next) => {
+      told.outdate()
+      take(next)
+      if (next.said) sentences.say(next.said)
+    },
+    (failed) => failed && void told.again(),
+  )
   const ask = (work: () => Promise<Tools>) => commands.press(() => sentences.attempt(work))
+  /** Shown at once: what is pressed right after it starts from there. */
+  function change(part: Partial<Tools>, work: () => Promise<Tools>) {
+    if (view.value) view.value = { ...view.value, ...part }
+    told.outdate()
+    return ask(work)
+  }
   const act = (action: ActionName, number?: number) =>
     ask(() => answer(api.POST('/api/teach/actions', { body: { action, number: number ?? null, press: '' } })))
   const look = (body: Schemas['LookAsked']) => ask(() => answer(api.PUT('/api/teach/look', { body })))
 
   const keyOf = (name: ActionName) => view.value?.actions.find((one) => one.name === name)?.shown ?? ''
-  return { view, ask, act, look, counting, heldS, recordedS, keyOf, refresh: told.again }
+  return { view, ask, change, act, look, counting, heldS, recordedS, keyOf, refresh: told.again }
 })

@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia'
 import { shallowRef } from 'vue'
 import { api, answer, type Schemas } from '@/api/client'
+import { Commands } from '@/shared/commands'
 import { useFetched } from '@/shared/fetched'
 import { useLive } from '@/shared/live'
 import { useSentences } from '@/shared/sentences'
@@ -8,6 +9,7 @@ import { useSentences } from '@/shared/sentences'
 export type Way = Schemas['WayView']
 export type Viewers = Schemas['Viewers']
 export type CallKind = Schemas['CallKind']
+type WaysView = Schemas['WaysView']
 
 const EVERY_MS = 2000 // delays and rates move on without a version of their own
 
@@ -15,20 +17,26 @@ const EVERY_MS = 2000 // delays and rates move on without a version of their own
 export const useWays = defineStore('ways', () => {
   const live = useLive()
   const sentences = useSentences()
-  const view = shallowRef<Schemas['WaysView'] | null>(null)
+  const view = shallowRef<WaysView | null>(null)
   const look = useFetched(
     () => live.signature('ways', 'call', 'plates', 'lesson', 'kit', 'chain:', 'page:'),
     () => live.state,
     () => answer(api.GET('/api/ways')),
-    (next) => (view.value = next),
+    (next) => !commands.busy && (view.value = next),
   )
-  const take = (next: Schemas['WaysView'] | undefined) => {
-    if (!next) return
+  const commands: Commands<WaysView> = new Commands(
+    (next) => {
+      look.outdate()
+      view.value = next
+    },
+    (failed) => failed && void look.again(),
+  )
+  /** Shown at once: what is changed right after it starts from there. */
+  function change(part: Partial<WaysView>, call: () => Promise<WaysView>) {
+    if (view.value) view.value = { ...view.value, ...part }
     look.outdate()
-    view.value = next
+    return commands.press(() => sentences.attempt(call))
   }
-
-  const change = async (call: () => Promise<Schemas['WaysView']>) => take(await sentences.attempt(call))
   async function press(call: () => Promise<unknown>): Promise<boolean> {
     const done = await sentences.attempt(async () => {
       await call()
@@ -43,8 +51,8 @@ export const useWays = defineStore('ways', () => {
     again: look.again,
     EVERY_MS,
     viewers: (viewers: Viewers[]) =>
-      change(() => answer(api.PUT('/api/ways/viewers', { body: { viewers } }))),
-    call: (kind: CallKind) => change(() => answer(api.PUT('/api/ways/call', { body: kind }))),
+      change({ viewers }, () => answer(api.PUT('/api/ways/viewers', { body: { viewers } }))),
+    call: (call: CallKind) => change({ call }, () => answer(api.PUT('/api/ways/call', { body: call }))),
     paired: (code: string) => press(() => answer(api.POST('/api/ways/pairing', { body: { code } }))),
     refused: () => press(() => answer(api.DELETE('/api/ways/pairing'))),
     unpair: () => press(() => answer(api.DELETE('/api/ways/extension'))),
