@@ -2,6 +2,7 @@ import { computed, type ComputedRef } from 'vue'
 import { api, answer, type Device, type Schemas } from '@/api/client'
 import { useCameras } from '@/kit/cameras'
 import { controlsOf, refocus, set, type Settings, type Spans } from '@/shared/lens'
+import { Commands } from '@/shared/commands'
 import { useSentences } from '@/shared/sentences'
 
 type Change = Schemas['ControlChange']
@@ -43,15 +44,18 @@ export function useControls(
   )
   const canRefocus = computed(() => here.value?.can_refocus ?? own.value?.canRefocus ?? false)
 
-  async function ask(change: Partial<Change>) {
+  const commands = new Commands<unknown>(() => {})
+  function asking(change: Partial<Change>) {
     const body = { settings: {}, refocus: false, ...change }
     const path = { device_id: device.value?.id ?? '' }
-    await sentences.attempt(() =>
-      answer(api.PUT('/api/guests/{device_id}/controls', { params: { path }, body })),
-    )
+    return () =>
+      sentences.attempt(() => answer(api.PUT('/api/guests/{device_id}/controls', { params: { path }, body })))
   }
+  const ask = (change: Partial<Change>) => commands.press(asking(change))
+  /** A slider's positions take each other's place while they wait. */
   async function change(wanted: Settings) {
-    if (here.value) return ask({ settings: wanted as Change['settings'] })
+    const drag = `${device.value?.id}:${Object.keys(wanted).join()}`
+    if (here.value) return commands.drag(drag, false, asking({ settings: wanted as Change['settings'] }))
     if (own.value) await set(own.value.track, wanted)
   }
   async function focus() {
