@@ -225,12 +225,15 @@ def films(app: Application) -> dict[str, Any]:
 
 
 def _little(stolen: list[tuple[float, float]], at: float) -> bool:
-    return not any(share > LITTLE for until, share in stolen if at - 1 < until < at + 3)
+    around = [share for until, share in stolen if at - 1 < until < at + 3]
+    return bool(around) and max(around) <= LITTLE
 
 
 def told(outgoing: Outgoing, held: Held, begun: float, minutes: float) -> dict[str, Any]:
     undisturbed = [
-        (at, age) for at, age in outgoing.seen if at - begun > SETTLES_S and not any(first < at < last for first, last in held.away)
+        (at, age)
+        for at, age in outgoing.seen
+        if SETTLES_S < at - begun < 60 * minutes and not any(first < at < last for first, last in held.away)
     ]
     ages = np.array([age for _, age in undisturbed])
     gaps = np.diff([at for at, _ in undisturbed])
@@ -276,6 +279,7 @@ def main(minutes: float = 60.0) -> dict[str, Any]:
     return {
         **told(outgoing, held, begun, minutes),
         "memory_mb": [round(first[0]), round(last[0]), middle[0]],
+        "memory_every_ten_minutes_mb": [round(sample[0]) for sample in samples[:: round(600 / SAMPLED_S)]],
         "threads": [first[1], last[1], middle[1]],
         "open_files": [first[2], last[2], middle[2]],
         "sound_skipped_blocks": sound["skipped_blocks"],
