@@ -3,7 +3,7 @@
 On: page camera, a phone as the face, an open microphone, a call page that takes the extension's camera and microphone, Teach beside it,
 ink, sheets, holds, closer looks, the timer, a recording in pieces of ten minutes. Once the phone's page is loaded again and once the
 page's camera is pulled out. Told: pictures out older than 0.2 s apart from those moments and from what is held; memory, threads and
-open files; what is kept.
+open files; what is kept. Where others take the processors is told, and where the machine stood still: nothing here can be quick then.
 """
 
 import contextlib
@@ -12,12 +12,13 @@ import os
 import subprocess
 import sys
 import tempfile
+import threading
 import time
 from collections import Counter
 from collections.abc import Callable
 from itertools import pairwise
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any, BinaryIO, NamedTuple
 
 sys.path.insert(0, str(Path(__file__).parent.parent))  # found from anywhere
 
@@ -42,6 +43,7 @@ LITTLE = 0.03  # share of the processors
 AFTER_S = 3.0  # what is old so soon after something was done is counted to it
 HELD_S = 10.0  # a page that is held is as old as that, on purpose
 STROKE_POINTS = 40
+BEAT_S, STOOD_S = 0.02, 0.05
 SAME_S = 1e-4  # between two pictures of one moment of capture
 
 
@@ -52,11 +54,14 @@ class Outgoing:
         self._file = file
         self._process = subprocess.Popen([sys.executable, __file__, "watch", str(app.port), str(file)])
         self.seen: list[tuple[float, float]] = []  # when each came, how old it was
+        self.stood: list[tuple[float, float]] = []  # the machine stood still: until when, how long
 
     def end(self) -> None:
         self._process.terminate()
         self._process.wait(10)
-        self.seen = [(float(at), float(age)) for at, age in np.fromfile(self._file).reshape(-1, 2)]
+        rows = [(float(at), float(age)) for at, age in np.fromfile(self._file).reshape(-1, 2)]
+        self.seen = [(at, age) for at, age in rows if age >= 0]
+        self.stood = [(at, -late) for at, late in rows if late < 0]
 
 
 def watch(port: int, file: Path) -> None:
@@ -64,6 +69,7 @@ def watch(port: int, file: Path) -> None:
         os.nice(-10)  # another computer's processors are its own
     address, origin = f"ws://127.0.0.1:{port}/api/surfaces/outgoing?width=320", f"http://127.0.0.1:{port}"
     with connect(address, origin=origin, max_size=None) as line, file.open("wb", buffering=0) as kept:  # type: ignore[arg-type]
+        threading.Thread(target=beat, args=(kept,), daemon=True).start()
         while True:
             message = line.recv()
             if isinstance(message, bytes):
@@ -71,6 +77,15 @@ def watch(port: int, file: Path) -> None:
                 _, captured_s, _, _ = PICTURE_HEADER.unpack_from(message)
                 kept.write(np.array([now_s, now_s - captured_s]).tobytes())
                 line.send("drawn")
+
+
+def beat(kept: BinaryIO) -> None:
+    """What does nothing but wait, before all others, and wakes late: not even that ran then. Written down as less than nothing."""
+    while True:
+        due_s = time.monotonic() + BEAT_S
+        time.sleep(BEAT_S)
+        if (late_s := time.monotonic() - due_s) > STOOD_S:
+            kept.write(np.array([due_s + late_s, -late_s]).tobytes())
 
 
 def used(pid: int) -> tuple[float, int, int]:
@@ -239,7 +254,8 @@ def told(outgoing: Outgoing, held: Held, begun: float, minutes: float) -> dict[s
     gaps = np.diff([at for at, _ in undisturbed])
     gaps = gaps[gaps < min(RECOVERS_S, HELD_S)]  # not those that were left out
     old = [at for at, age in undisturbed if age > OLD_S]
-    ours = [(at, age) for at, age in undisturbed if age > OLD_S and _little(held.stolen, at)]
+    quiet = [(at, age) for at, age in undisturbed if age > OLD_S and _little(held.stolen, at)]
+    ours = [(at, age) for at, age in quiet if not any(until - late < at and until > at - age - 0.1 for until, late in outgoing.stood)]
     again = {at for (before, younger), (at, age) in pairwise(outgoing.seen) if abs((at - age) - (before - younger)) < SAME_S}
 
     def followed(at: float) -> str:
@@ -254,7 +270,9 @@ def told(outgoing: Outgoing, held: Held, begun: float, minutes: float) -> dict[s
         "older_than_0.2_s": len(old),
         "of_them_after": dict(Counter(followed(at) for at in old).most_common()),
         "stolen_share": round(float(np.mean([share for _, share in held.stolen])), 3),
-        "of_them_while_little_was_stolen": len(ours),
+        "of_them_while_little_was_stolen": len(quiet),
+        "of_these_while_the_machine_ran": len(ours),
+        "stood_still": [len(outgoing.stood), round(max((late for _, late in outgoing.stood), default=0.0), 2)],  # times, longest s
         "of_these_the_same_again": sum(at in again for at, _ in ours),  # no feed had anything newer
         "these": [(round(at - begun, 1), round(1000 * age), followed(at)) for at, age in ours[:60]],  # when, ms, what was done before
         "longest_gap_s": round(float(gaps.max()), 2),

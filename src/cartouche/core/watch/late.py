@@ -7,21 +7,21 @@ from cartouche.core.watch.rate import Rate
 
 MAX_AGE_S = 0.18  # what is left of 0.2 s is for encoding and the way to whoever looks
 MAX_USUAL_AGE_S = 0.15  # where pictures are late as a rule (a slow computer, a held page), a late one is better than none
-MAX_WITHOUT_S = 0.25  # since the newest that went out: a picture that stands is worse than one that is late
+MAX_WITHOUT_S = 0.25  # after the first: a picture that stands is worse than one that is late
 
 
 class Lateness:
     """Told of each picture that was made; time is passed in."""
 
     def __init__(self) -> None:
-        self._made, self._out_s = Rate(), float("-inf")
+        self._made, self._out_s, self._left_out = Rate(), 0.0, False
 
     def drops(self, now_s: float, captured_s: float) -> bool:
         """Whether this one is left out. captured_s: of the newest that it shows, on now_s's clock."""
         age_s, usual_s = now_s - captured_s, self._made.delay_s(now_s)
         self._made.add(now_s, age_s)
         late = age_s > MAX_AGE_S and usual_s is not None and usual_s < MAX_USUAL_AGE_S
-        if late and now_s - self._out_s < MAX_WITHOUT_S:
-            return True
-        self._out_s = now_s
-        return False
+        self._left_out = late and (not self._left_out or now_s - self._out_s < MAX_WITHOUT_S)
+        if not self._left_out:
+            self._out_s = now_s
+        return self._left_out
