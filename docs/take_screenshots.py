@@ -272,6 +272,7 @@ def shoot(page: Page, app: Application, name: str) -> None:
     if name == "teach-ink":
         draw(page)
     if name == "steps":
+        prepare(page, app)  # each view begins with none
         page.get_by_role("button", name="Edit").click()
     page.wait_for_timeout(4000)  # rates and delays are measured over the last two seconds
     page.screenshot(path=SHOTS / f"{name}.png", full_page=name == "sound")
