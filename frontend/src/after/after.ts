@@ -1,10 +1,8 @@
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, answer, type Schemas } from '@/api/client'
-import { Commands } from '@/shared/commands'
-import { useFetched } from '@/shared/fetched'
+import { useChanging } from '@/shared/changing'
 import { useLive } from '@/shared/live'
 import { reordered } from '@/shared/reordered'
-import { useSentences } from '@/shared/sentences'
 
 export type After = Schemas['AfterView']
 export type Held = Schemas['HeldLesson']
@@ -14,23 +12,19 @@ export type Recording = Schemas['RecordingView']
 /** What is left of the lessons: looked for, changed, deleted. */
 export function useAfter() {
   const live = useLive()
-  const sentences = useSentences()
   const view = shallowRef<After | null>(null)
   const words = ref('')
   const chosen = ref<string | null>(null)
-  const look = () => answer(api.GET('/api/after', { params: { query: { words: words.value } } }))
-  const told = useFetched(
-    () => live.signature('lesson', 'sheets', 'record', 'ink'),
-    () => live.state,
-    look,
-    (next) => !commands.busy && (view.value = next),
-  )
-  watch(words, () => void told.again())
-  const commands: Commands<After> = new Commands(
-    () => {},
-    () => void told.again(),
-  )
-  const ask = (work: () => Promise<After>) => commands.press(() => sentences.attempt(work))
+  const kept = useChanging<After>({
+    signature: () => live.signature('lesson', 'sheets', 'record', 'ink'),
+    news: () => live.state,
+    look: () => answer(api.GET('/api/after', { params: { query: { words: words.value } } })),
+    take: (next) => (view.value = next),
+    answered: () => {}, // of all lessons, not of those that were looked for
+    looksAfter: true,
+  })
+  watch(words, () => void kept.again())
+  const ask = kept.press
   const held = computed(
     () => view.value?.lessons.find((one) => one.lesson_id === chosen.value) ?? view.value?.lessons[0] ?? null,
   )
@@ -41,7 +35,6 @@ export function useAfter() {
     if (!view.value || !sheets) return
     const lessons = view.value.lessons.map((one) => (one === lesson ? { ...one, sheets } : one))
     view.value = { ...view.value, lessons }
-    told.outdate()
     const before = sheets[sheets.findIndex((one) => one.id === sheetId) + 1]?.id ?? ''
     const params = { path: { sheet_id: sheetId } }
     return ask(() =>

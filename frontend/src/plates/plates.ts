@@ -1,8 +1,7 @@
 import { computed, nextTick, ref } from 'vue'
 import type { Plate, Schemas } from '@/api/client'
 import { api, answer } from '@/api/client'
-import { Commands } from '@/shared/commands'
-import { useFetched } from '@/shared/fetched'
+import { useChanging } from '@/shared/changing'
 import { focusOn } from '@/shared/keepFocus'
 import { useLive } from '@/shared/live'
 import { reordered } from '@/shared/reordered'
@@ -49,26 +48,17 @@ export function usePlates() {
   const plate = computed(() => chosen.value?.plate ?? null)
   const place = computed(() => (placeAt.value === null ? null : (plate.value?.places[placeAt.value] ?? null)))
 
-  const commands: Commands<PlatesView> = new Commands(
-    (next) => (view.value = next),
-    (failed) => failed && void looked.again(),
-  )
   const sizes = computed(() => [...live.feeds.values()].map((feed) => `${feed.width}x${feed.height}`).join())
-  const looked = useFetched(
-    () => {
+  const kept = useChanging<PlatesView>({
+    signature: () => {
       const signature = live.signature('lesson', 'plates', 'kit', 'chain:')
       return signature === null ? null : `${signature} ${sizes.value}`
     },
-    () => live.state,
-    async () => (commands.busy ? undefined : ((await answer(api.GET('/api/plates'))) as PlatesView)),
-    (next) => {
-      if (!commands.busy) view.value = next
-    },
-  )
-  const press = (call: () => Promise<unknown>) => {
-    looked.outdate()
-    return commands.press(() => sentences.attempt(() => answer(post(call()))))
-  }
+    news: () => live.state,
+    look: async () => (await answer(api.GET('/api/plates'))) as PlatesView,
+    take: (next) => (view.value = next),
+  })
+  const press = (call: () => Promise<unknown>) => kept.press(() => answer(post(call())))
 
   /** Shown at once; sent with the newest position first while a hand still moves it. */
   function change(next: Plate, settled = true) {
@@ -77,12 +67,9 @@ export function usePlates() {
       one.plate.id === next.id ? { ...one, plate: next, rects: edit.rects(one, next) } : one,
     )
     view.value = { ...view.value, plates }
-    looked.outdate()
     const body = { plate: next, settled }
-    void commands.drag(next.id, settled, () =>
-      sentences.attempt(() =>
-        answer(post(api.PUT('/api/plates/{plate_id}', { params: { path: { plate_id: next.id } }, body }))),
-      ),
+    void kept.drag(next.id, settled, () =>
+      answer(post(api.PUT('/api/plates/{plate_id}', { params: { path: { plate_id: next.id } }, body }))),
     )
   }
   const changed = (next: Plate | null, settled = true) => next && change(next, settled)

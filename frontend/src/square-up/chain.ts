@@ -1,7 +1,6 @@
 import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
 import { api, answer, type Chain, type SquareUpView } from '@/api/client'
-import { Commands } from '@/shared/commands'
-import { useFetched } from '@/shared/fetched'
+import { useChanging } from '@/shared/changing'
 import { useLive } from '@/shared/live'
 import { useSentences } from '@/shared/sentences'
 
@@ -30,28 +29,26 @@ export function useChain(deviceId: Ref<string | undefined>) {
     if (next.device.id === deviceId.value) view.value = withCard(next, view.value)
   }
 
-  const commands: Commands<SquareUpView> = new Commands(take, () => void looked.again())
-  const looked = useFetched(
-    () => {
+  const kept = useChanging<SquareUpView>({
+    signature: () => {
       const id = deviceId.value
       const signature = id ? live.signature('kit', 'lesson', 'plates', `chain:${id}`, `page:${id}`) : null
       return signature === null ? null : `${id}:${signature}`
     },
-    () => live.state,
-    () =>
-      commands.busy ? Promise.resolve(undefined) : viewOf(api.GET('/api/square-up/{device_id}', path())),
-    (next) => !commands.busy && take(next),
-  )
-  onScopeDispose(() => commands.close())
+    news: () => live.state,
+    look: () => viewOf(api.GET('/api/square-up/{device_id}', path())),
+    take,
+    looksAfter: true, // what is measured of the page comes later than the answer
+  })
+  onScopeDispose(kept.close)
   watch(deviceId, () => (view.value = null))
 
   /** Each command is for the device that it was pressed for, however late its turn comes. */
   function press(call: (id: string) => Answered, done: (found: SquareUpView) => void = () => {}) {
     const id = deviceId.value ?? ''
-    looked.outdate()
-    return commands.press(async () => {
-      const found = await sentences.attempt(() => viewOf(call(id)))
-      if (found) done(found)
+    return kept.press(async () => {
+      const found = await viewOf(call(id))
+      done(found)
       return found
     })
   }
@@ -61,19 +58,17 @@ export function useChain(deviceId: Ref<string | undefined>) {
     const id = deviceId.value ?? ''
     const next = { ...chain.value, [link]: { ...chain.value[link], ...values } }
     view.value = { ...view.value, chain: next }
-    looked.outdate()
     const body = { link, values: values as Record<string, unknown>, settled }
-    void commands.drag(link, settled, () =>
-      sentences.attempt(() => viewOf(api.PATCH('/api/square-up/{device_id}/chain', { ...path(id), body }))),
+    void kept.drag(link, settled, () =>
+      viewOf(api.PATCH('/api/square-up/{device_id}/chain', { ...path(id), body })),
     )
   }
 
   function keystone(vertical: number, horizontal: number, settled: boolean) {
     const id = deviceId.value ?? ''
     const body = { vertical, horizontal, settled }
-    looked.outdate()
-    return commands.drag('keystone', settled, () =>
-      sentences.attempt(() => viewOf(api.PUT('/api/square-up/{device_id}/keystone', { ...path(id), body }))),
+    return kept.drag('keystone', settled, () =>
+      viewOf(api.PUT('/api/square-up/{device_id}/keystone', { ...path(id), body })),
     )
   }
 

@@ -1,8 +1,7 @@
 import { defineStore } from 'pinia'
 import { shallowRef } from 'vue'
 import { api, answer, type Schemas } from '@/api/client'
-import { Commands } from '@/shared/commands'
-import { useFetched } from '@/shared/fetched'
+import { useChanging } from '@/shared/changing'
 import { useLive } from '@/shared/live'
 import { useSentences } from '@/shared/sentences'
 import type { ActionName } from './actions'
@@ -21,25 +20,20 @@ export const useTools = defineStore('tools', () => {
     view.value = next
     heard()
   }
-  const told = useFetched(
-    () => live.signature('lesson', 'kit', 'plates', 'teach', 'sheets', 'record', 'chain:'),
-    () => live.state,
-    () => answer(api.GET('/api/teach/tools')),
-    (next) => !commands.busy && take(next),
-  )
-  const commands: Commands<Tools> = new Commands(
-    (next) => {
-      told.outdate()
+  const kept = useChanging<Tools>({
+    signature: () => live.signature('lesson', 'kit', 'plates', 'teach', 'sheets', 'record', 'chain:'),
+    news: () => live.state,
+    look: () => answer(api.GET('/api/teach/tools')),
+    take,
+    answered: (next) => {
       take(next)
       if (next.said) sentences.say(next.said)
     },
-    (failed) => failed && void told.again(),
-  )
-  const ask = (work: () => Promise<Tools>) => commands.press(() => sentences.attempt(work))
+  })
+  const ask = kept.press
   /** Shown at once: what is pressed right after it starts from there. */
   function change(part: Partial<Tools>, work: () => Promise<Tools>) {
     if (view.value) view.value = { ...view.value, ...part }
-    told.outdate()
     return ask(work)
   }
   const act = (action: ActionName, number?: number) =>
@@ -47,5 +41,5 @@ export const useTools = defineStore('tools', () => {
   const look = (body: Schemas['LookAsked']) => ask(() => answer(api.PUT('/api/teach/look', { body })))
 
   const keyOf = (name: ActionName) => view.value?.actions.find((one) => one.name === name)?.shown ?? ''
-  return { view, ask, change, act, look, counting, heldS, recordedS, keyOf, refresh: told.again }
+  return { view, ask, change, act, look, counting, heldS, recordedS, keyOf, refresh: kept.again }
 })

@@ -1,8 +1,7 @@
 import { defineStore } from 'pinia'
 import { shallowRef } from 'vue'
 import { api, answer, type Schemas } from '@/api/client'
-import { Commands } from '@/shared/commands'
-import { useFetched } from '@/shared/fetched'
+import { useChanging } from '@/shared/changing'
 import { useLive } from '@/shared/live'
 import { useSentences } from '@/shared/sentences'
 
@@ -18,37 +17,29 @@ export const useWays = defineStore('ways', () => {
   const live = useLive()
   const sentences = useSentences()
   const view = shallowRef<WaysView | null>(null)
-  const look = useFetched(
-    () => live.signature('ways', 'call', 'plates', 'lesson', 'kit', 'chain:', 'page:'),
-    () => live.state,
-    () => answer(api.GET('/api/ways')),
-    (next) => !commands.busy && (view.value = next),
-  )
-  const commands: Commands<WaysView> = new Commands(
-    (next) => {
-      look.outdate()
-      view.value = next
-    },
-    (failed) => failed && void look.again(),
-  )
+  const kept = useChanging<WaysView>({
+    signature: () => live.signature('ways', 'call', 'plates', 'lesson', 'kit', 'chain:', 'page:'),
+    news: () => live.state,
+    look: () => answer(api.GET('/api/ways')),
+    take: (next) => (view.value = next),
+  })
   /** Shown at once: what is changed right after it starts from there. */
   function change(part: Partial<WaysView>, call: () => Promise<WaysView>) {
     if (view.value) view.value = { ...view.value, ...part }
-    look.outdate()
-    return commands.press(() => sentences.attempt(call))
+    return kept.press(call)
   }
   async function press(call: () => Promise<unknown>): Promise<boolean> {
     const done = await sentences.attempt(async () => {
       await call()
       return true
     })
-    await look.again()
+    await kept.again()
     return done ?? false
   }
 
   return {
     view,
-    again: look.again,
+    again: kept.again,
     EVERY_MS,
     viewers: (viewers: Viewers[]) =>
       change({ viewers }, () => answer(api.PUT('/api/ways/viewers', { body: { viewers } }))),

@@ -5,7 +5,7 @@ Real-time media drop what is late rather than queue it: a far end would else hol
 
 from cartouche.core.watch.rate import Rate
 
-MAX_AGE_S = 0.18  # what is left of 0.2 s is for encoding and the way to whoever looks
+MAX_AGE_S = 0.16  # what is left of 0.2 s is for encoding and the way to whoever looks
 MAX_USUAL_AGE_S = 0.15  # where pictures are late as a rule (a slow computer, a held page), a late one is better than none
 MAX_WITHOUT_S = 0.25  # after the first: a picture that stands is worse than one that is late
 
