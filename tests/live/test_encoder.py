@@ -99,6 +99,26 @@ def test_a_taker_that_fails_harms_no_other(encodings: Encodings) -> None:
     eventually(lambda: len(got) >= 4)
 
 
+def test_after_a_codec_that_failed_another_begins_with_a_key_picture(encodings: Encodings, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(encoder, "KEY_GAP_S", 0.0)
+    got: list[Packet] = []
+    encodings.join(HD, got.append)
+    give(encodings, 3)
+    eventually(lambda: len(got) >= 3)
+
+    class Broken:
+        def encode(self, picture: object) -> list[av.Packet]:
+            raise ValueError("broken for good")
+
+    encodings.encoders[0]._codec = Broken()  # type: ignore[assignment]
+    give(encodings, 1)
+    eventually(lambda: not isinstance(encodings.encoders[0]._codec, Broken))
+    give(encodings, 3)
+    eventually(lambda: len(got) >= 6)
+    assert got[3].key
+    assert decoded(got[3:])
+
+
 def test_who_takes_it_claims_the_outgoing_picture() -> None:
     demand = Demand()
     encodings = Encodings(demand, Troubles())

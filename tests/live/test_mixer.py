@@ -118,15 +118,21 @@ def test_blocks_join_without_a_click_and_wait_for_the_picture(mixing: Callable[.
 
 
 def test_a_taker_or_a_source_that_fails_ends_nothing(mixing: Callable[..., Mixer]) -> None:
-    mixer, taken = mixing([Tone()]), []
+    class Gone:
+        def read(self, from_s: float, count: int) -> np.ndarray:
+            raise OSError("its file was deleted")
+
+    mixer, loudest = mixing([Gone(), Tone()]), []
 
     def fails(block: np.ndarray, captured_s: float) -> None:
         raise ValueError("full")
 
     mixer.claim(fails)
-    mixer.claim(lambda block, captured_s: taken.append(captured_s))
+    mixer.claim(lambda block, captured_s: loudest.append(int(block.max())))
     mixer.start()
-    eventually(lambda: len(taken) > 5)
+    eventually(lambda: len(loudest) > 50)
+    assert min(loudest[:50]) > 9000  # the other one is heard all the time
+    assert mixer.made >= 50
 
 
 def test_too_much_sound_is_held_at_the_ends(mixing: Callable[..., Mixer]) -> None:

@@ -4,7 +4,7 @@ import asyncio
 import contextlib
 
 import pytest
-from aiortc import RTCPeerConnection, RTCRtpSender, RTCSessionDescription, VideoStreamTrack
+from aiortc import AudioStreamTrack, RTCPeerConnection, RTCRtpSender, RTCSessionDescription, VideoStreamTrack
 
 from cartouche.core.guests.networks import is_near
 from cartouche.live.camera_feed import CameraFeed
@@ -85,6 +85,34 @@ def test_a_sender_arrives_as_a_feed(codec: str) -> None:
 
     ran(run())
     assert came[0][0] == 640
+
+
+@pytest.mark.skipif(not networks_here(), reason="WebRTC needs an address besides loopback")
+def test_a_piece_of_sound_that_fails_is_not_the_last() -> None:
+    heard: list[int] = []
+
+    def odd_at_first(first: int, block: object) -> None:
+        heard.append(first)
+        if len(heard) < 3:
+            raise RuntimeError("odd")
+
+    async def run() -> None:
+        troubles = Troubles()
+        feed, sender = CameraFeed("phone", lambda *_: None, troubles), RTCPeerConnection()
+        session = WhipSession(feed, odd_at_first)
+        sender.addTransceiver(VideoStreamTrack(), "sendonly")
+        sender.addTrack(AudioStreamTrack())
+        await sender.setLocalDescription(await sender.createOffer())
+        await sender.setRemoteDescription(RTCSessionDescription(await session.answer(sender.localDescription.sdp), "answer"))
+        async with asyncio.timeout(20):
+            while len(heard) < 8:
+                await asyncio.sleep(0.05)
+        await sender.close()
+        await session.close()
+        feed.close()
+        assert troubles.count("mix") == 2
+
+    ran(run())
 
 
 def test_an_offer_without_a_picture_is_refused() -> None:

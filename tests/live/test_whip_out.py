@@ -3,6 +3,7 @@
 import asyncio
 import time
 from collections.abc import Awaitable, Callable
+from http.client import BadStatusLine
 
 import numpy as np
 import pytest
@@ -104,6 +105,27 @@ def test_it_comes_back_by_itself_after_the_server_was_killed(monkeypatch: pytest
         await until(lambda: sender.state == "sending", 30)
         _, arrived = next(iter(server.sessions.values()))
         await until(lambda: arrived.pictures > 5)
+
+    with_server(work)
+
+
+@pytest.mark.parametrize("odd", [BadStatusLine("hello"), RuntimeError("of a library")], ids=["no HTTP", "odd"])
+def test_whatever_goes_wrong_it_is_tried_again(odd: Exception, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(whip_out, "FIRST_WAIT_S", 0.1)
+    post, asked = whip_out._post, list[str]()
+
+    def odd_at_first(where: WhipAddress, offer: str) -> tuple[str, str | None]:
+        asked.append(offer)
+        if len(asked) < 3:
+            raise odd
+        return post(where, offer)
+
+    monkeypatch.setattr(whip_out, "_post", odd_at_first)
+
+    async def work(server: WhipServer, desk: Desk, sender: WhipSender) -> None:
+        await until(lambda: sender.state == "waiting")
+        assert "by itself" in (desk.says() or "")
+        await until(lambda: sender.state == "sending")
 
     with_server(work)
 

@@ -177,6 +177,18 @@ def test_a_lesson_that_goes_out_is_not_taken_away(state: AppState) -> None:
     assert open_due(state, now + timedelta(minutes=5))
 
 
+def test_a_lesson_that_is_recorded_is_not_taken_away(state: AppState) -> None:
+    now = datetime.now().replace(hour=10, minute=0, second=0, microsecond=0)
+    state.add_lesson(Lesson(id="due", kit_id=None, title="Maps", class_name="7D", starts="10:10", day=now.date()))
+    with state.lock:
+        state.recording.press()
+    assert not open_due(state, now)
+    assert state.recording.current is not None
+    with state.lock:
+        state.recording.stop()
+    assert open_due(state, now + timedelta(minutes=5))
+
+
 def test_times_of_a_calendar_go_with_their_lesson(web: TestClient, state: AppState) -> None:
     timetable(web, CALENDAR.format(uid="1@larkmoor", start=f"{datetime.now():%Y%m%d}T101500"))
     (lesson_id,) = lessons.times_of(state.database)

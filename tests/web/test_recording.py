@@ -1,12 +1,14 @@
 """Recordings by their routes: pressed, marked, made whole, found after a kill, cut, shared, deleted for good."""
 
+import errno
 import io
 import json
 import shutil
 import sqlite3
+import threading
 import time
 import zipfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
@@ -16,12 +18,15 @@ import pypdfium2
 import pytest
 from fastapi.testclient import TestClient
 
-from cartouche.core.ink.strokes import Ink, Stroke
+from cartouche.core.ink.strokes import Ink, Stroke, sheet_ground
 from cartouche.core.record.chapters import from_vtt
 from cartouche.core.straighten.page_space import page_space
 from cartouche.live.demand import OUTGOING
 from cartouche.live.record.finish import length_of
-from cartouche.store import recordings
+from cartouche.store import ink, recordings, sheets
+from cartouche.store.database import cannot_save
+from cartouche.web import record_copies
+from cartouche.web.ink_in import keep
 from cartouche.web.state import AppState
 from tests.helpers import eventually
 from tests.web.conftest import demo_state
@@ -62,6 +67,10 @@ def recorded(web: TestClient, state: AppState) -> Any:
     act(web, "stop")
     state.recording.wait()
     return web.get("/api/after").json()["lessons"][0]
+
+
+def copied(web: TestClient) -> None:
+    eventually(lambda: web.get("/api/after").json()["lessons"][0]["recordings"][0]["pieces"][0]["webm"] == 1.0)
 
 
 def test_record_pause_go_on_and_stop(web: TestClient, running: AppState) -> None:
@@ -117,6 +126,26 @@ def test_a_killed_process_leaves_a_film_that_the_next_start_mends(web: TestClien
     act(web, "stop")
 
 
+def test_a_database_that_refuses_stops_no_recording_and_it_is_made_whole_later(
+    web: TestClient, running: AppState, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    web.put("/api/after/plan", json={"page": True})
+    act(web, "record")
+    written(running, 1.5)
+    eventually(lambda: running.running.page_recorder.facts.state == "recording")
+
+    def refuses(*_: object) -> None:
+        raise cannot_save(OSError(errno.ENOSPC, "no space"))
+
+    with monkeypatch.context() as full:
+        full.setattr(recordings, "keep_piece", refuses)
+        assert "Recorded as" in act(web, "stop")["said"]
+        assert running.running.recorder.facts.state == running.running.page_recorder.facts.state == "off"
+        running.recording.wait()
+        assert {one.state for one in recordings.recordings(running.database)} == {"open"}
+    eventually(lambda: {one.state for one in recordings.recordings(running.database)} == {"whole"})
+
+
 def test_a_beginning_and_an_end_are_cut_away(web: TestClient, running: AppState) -> None:
     one = recorded(web, running)["recordings"][0]
     refused = web.post(f"/api/after/recordings/{one['id']}/cut", json={"from_s": 5, "to_s": 2})
@@ -127,12 +156,66 @@ def test_a_beginning_and_an_end_are_cut_away(web: TestClient, running: AppState)
     assert [chapter["title"] for chapter in cut["chapters"]] == ["Page and face", "Page"]
 
 
+def test_a_cut_that_cannot_be_kept_leaves_all_as_it_was(web: TestClient, running: AppState, monkeypatch: pytest.MonkeyPatch) -> None:
+    one = recorded(web, running)["recordings"][0]
+    folder, address = recordings.folder(running.database), f"/api/after/recordings/{one['id']}/cut"
+    before = {path.name: path.read_bytes() for path in folder.iterdir()}
+
+    def refuses(*_: object) -> None:
+        raise cannot_save(OSError(errno.ENOSPC, "no space"))
+
+    with monkeypatch.context() as full:
+        full.setattr(recordings, "keep_cut", refuses)
+        assert web.post(address, json={"from_s": 0, "to_s": 4.0}).status_code == 507
+    assert {path.name: path.read_bytes() for path in folder.iterdir()} == before
+    assert web.get("/api/after").json()["lessons"][0]["recordings"][0] == one
+    assert web.post(address, json={"from_s": 0, "to_s": 4.0}).json()["lessons"][0]["recordings"][0]["length_s"] < one["length_s"]
+
+
+def test_what_was_cut_away_is_in_no_copy_either(web: TestClient, running: AppState) -> None:
+    one = recorded(web, running)["recordings"][0]
+    web.post(f"/api/after/recordings/{one['id']}/1.webm")
+    copied(web)
+    cut = web.post(f"/api/after/recordings/{one['id']}/cut", json={"from_s": 0, "to_s": 4.0}).json()["lessons"][0]["recordings"][0]
+    assert cut["pieces"][0]["webm"] is None
+    (film,) = recordings.folder(running.database).iterdir()
+    assert film.suffix == ".mp4"
+    assert web.get(f"/api/after/recordings/{one['id']}/1.mp4").content == film.read_bytes()
+
+
+def test_deleted_while_its_copy_is_being_made(web: TestClient, running: AppState, monkeypatch: pytest.MonkeyPatch) -> None:
+    one = recorded(web, running)["recordings"][0]
+    begun = threading.Event()
+
+    def slow(path: Path, out: Path, told: Callable[[float], None], ended: Callable[[], bool]) -> None:
+        begun.set()
+        eventually(ended)
+        out.write_bytes(b"the last of it")
+
+    monkeypatch.setattr(record_copies, "webm_copy", slow)
+    assert web.post(f"/api/after/recordings/{one['id']}/1.webm").status_code == 202
+    assert begun.wait(20)
+    assert web.delete(f"/api/after/recordings/{one['id']}").status_code == 200
+    assert not list(recordings.folder(running.database).iterdir())
+
+
+def test_what_a_cut_left_behind_is_gone_with_the_next_start(web: TestClient, running: AppState) -> None:
+    one = recorded(web, running)["recordings"][0]
+    folder = recordings.folder(running.database)
+    (film,) = (path.name for path in folder.iterdir())
+    left = [f"{one['id']}-0badcafe.mp4", f"{one['id']}-0badcafe.webm", f"arriving-{film}", "recording-gone-01.webm"]
+    for name in left:
+        (folder / name).write_bytes(b"half of it")
+    recordings.sweep(running.database)
+    assert [path.name for path in folder.iterdir()] == [film]
+
+
 def test_a_copy_in_webm_is_made_and_saved(web: TestClient, running: AppState) -> None:
     one = recorded(web, running)["recordings"][0]
     address = f"/api/after/recordings/{one['id']}/1.webm"
     assert web.get(address).status_code == 404
     assert web.post(address).status_code == 202
-    running.recording.wait()
+    copied(web)
     film = web.get(address)
     assert film.content[:4] == b"\x1a\x45\xdf\xa3"
     assert web.get("/api/after").json()["lessons"][0]["recordings"][0]["pieces"][0]["webm"] == 1.0
@@ -180,6 +263,9 @@ def test_sheets_are_ordered_turned_put_away_and_put_back(web: TestClient, runnin
         return [sheet["id"] for sheet in answer.json()["lessons"][0]["sheets"]]
 
     assert order(web.put(f"/api/after/sheets/{third}", json={"before": first})) == [third, first, second]
+    for _ in range(40):  # however often two change places
+        assert order(web.put(f"/api/after/sheets/{second}", json={"before": first})) == [third, second, first]
+        assert order(web.put(f"/api/after/sheets/{first}", json={"before": second})) == [third, first, second]
     assert order(web.put(f"/api/after/sheets/{third}", json={"before": ""})) == [first, second, third]
     before = web.get("/api/after").json()["lessons"][0]["sheets"][0]
     turned = web.put(f"/api/after/sheets/{first}", json={"turn": True}).json()["lessons"][0]["sheets"][0]
@@ -212,6 +298,48 @@ def test_a_sheet_is_kept_with_the_ink_over_the_page_and_without(web: TestClient,
         return int(((picture[..., 2] > 150) & (picture[..., 1] < 90) & (picture[..., 0] < 90)).sum())
 
     assert reds(True) > reds(False) + 500
+
+
+def test_ink_on_a_sheet_turns_with_it_and_goes_with_it(web: TestClient, running: AppState) -> None:
+    act(web, "sheet")
+    sheet = web.get("/api/after").json()["lessons"][0]["sheets"][0]
+    address, ground = f"/api/after/sheets/{sheet['id']}", sheet_ground(sheet["id"])
+    long = max(sheet["width"], sheet["height"])
+    points = tuple((0.01 * k * sheet["width"] / long, 0.1 * sheet["height"] / long, 1.0) for k in range(10, 30))
+    running.running.ink.change(ground, lambda _: Ink((Stroke(id="red", colour="#FF0000", width=0.02, points=points),)))
+    keep(running, ground)
+
+    def spot() -> tuple[float, float]:
+        pages = [web.get(f"{address}.png", params={"ink": ink}).content for ink in (True, False)]
+        over, bare = (cv2.imdecode(np.frombuffer(page, np.uint8), cv2.IMREAD_COLOR) for page in pages)
+        high, wide = np.argwhere(cv2.absdiff(over, bare[: over.shape[0], : over.shape[1]]).max(axis=2) > 60).mean(axis=0)
+        size = web.get("/api/after").json()["lessons"][0]["sheets"][0]
+        return float(wide / size["width"]), float(high / size["height"])
+
+    assert spot() == pytest.approx((0.2, 0.1), abs=0.01)
+    web.put(address, json={"turn": True})
+    assert spot() == pytest.approx((0.9, 0.2), abs=0.01)
+    assert running.running.ink.ink(ground).strokes == ink.inks(running.database, running.open_lesson().id)[ground]
+    web.put(address, json={"turn": True})
+    assert spot() == pytest.approx((0.8, 0.9), abs=0.01)
+    web.delete(address)
+    assert ground not in ink.inks(running.database, running.open_lesson().id)
+    assert not running.running.ink.ink(ground).strokes
+
+
+def test_a_sheet_that_cannot_be_turned_is_as_it_was(web: TestClient, running: AppState, monkeypatch: pytest.MonkeyPatch) -> None:
+    act(web, "sheet")
+    sheet = web.get("/api/after").json()["lessons"][0]["sheets"][0]
+    folder = sheets.folder(running.database)
+    before = {path.name: path.read_bytes() for path in folder.iterdir()}
+
+    def refuses(*_: object) -> None:
+        raise cannot_save(OSError(errno.ENOSPC, "no space"))
+
+    monkeypatch.setattr(sheets, "turn", refuses)
+    assert web.put(f"/api/after/sheets/{sheet['id']}", json={"turn": True}).status_code == 507
+    assert {path.name: path.read_bytes() for path in folder.iterdir()} == before
+    assert web.get("/api/after").json()["lessons"][0]["sheets"][0] == sheet
 
 
 def test_lessons_are_found_by_what_stands_in_them(web: TestClient, running: AppState) -> None:

@@ -1,7 +1,7 @@
 """Sheets are read by themselves when the lesson is over: a title is proposed, and a lesson is found by what its sheets say."""
 
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import Any
 
 import cv2
@@ -15,7 +15,7 @@ from cartouche.live.page_keeper import Clean
 from cartouche.models import print_reader
 from cartouche.store import sheets
 from cartouche.web import sheet_reading
-from cartouche.web.sheet_keeping import keep, path_of
+from cartouche.web.sheet_keeping import forget, keep, path_of, turn
 from cartouche.web.state import AppState
 from tests.helpers import eventually
 
@@ -101,3 +101,20 @@ def test_a_recogniser_that_fails_is_said_once_and_the_next_sheet_is_read(
     eventually(lambda: sheets.unread(state.database) is None, 60)
     assert sheets.sheet(state.database, first.id).read == ""
     assert sheets.sheet(state.database, second.id).heading
+
+
+def test_one_that_is_turned_or_deleted_while_it_is_read_is_not_told_otherwise(state: AppState) -> None:
+    sheet, reader = kept(state), sheet_reading.SheetReader(state)
+    meanwhile: list[Callable[[], None]] = [lambda: turn(state, sheet), lambda: None]
+
+    def reads(picture: object) -> list[object]:
+        meanwhile.pop(0)()
+        return []
+
+    reader._reader = reads  # type: ignore[assignment]
+    reader._read(sheet)
+    assert sheets.unread(state.database) is not None  # what was read lay another way
+    reader._read(sheets.sheet(state.database, sheet.id))
+    assert sheets.unread(state.database) is None
+    meanwhile.append(lambda: forget(state, sheet))
+    reader._read(sheet)

@@ -18,7 +18,7 @@ from cartouche.live import feeds
 from cartouche.live.demand import OUTGOING
 from cartouche.live.page_keeper import PageKeeper
 from cartouche.store import chains, sheets, steps
-from cartouche.web import sheet_keeping
+from cartouche.web import acts, sheet_keeping
 from cartouche.web.state import AppState
 from cartouche.web.steps_file import schema
 from tests.helpers import ROOT, eventually
@@ -198,6 +198,26 @@ def test_a_press_that_is_sent_again_counts_once(web: TestClient, state: AppState
     assert state.running.setup.plate.id == state.plates()[1].id
     act(web, "next", press="another-one")
     assert state.running.setup.plate.id == state.plates()[2].id
+
+
+def test_a_press_that_failed_is_done_when_it_is_sent_again(state: AppState, monkeypatch: pytest.MonkeyPatch) -> None:
+    pressed, tries = acts._ACTS["next"], list[str]()
+
+    def fails_at_first(state: AppState, number: int | None) -> str:
+        tries.append("next")
+        if len(tries) == 1:
+            raise OSError("odd")
+        return pressed(state, number)
+
+    monkeypatch.setitem(acts._ACTS, "next", fails_at_first)
+    before = state.running.setup.plate
+    with pytest.raises(OSError, match="odd"):
+        acts.act_once(state, "next", None, "press-0001")
+    assert state.running.setup.plate == before
+    for _ in range(2):
+        acts.act_once(state, "next", None, "press-0001")
+    assert state.running.setup.plate != before
+    assert len(tries) == 2
 
 
 def test_keys_that_collide_are_said_and_nothing_is_changed(web: TestClient) -> None:

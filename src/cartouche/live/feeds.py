@@ -3,7 +3,7 @@
 import threading
 import time
 from collections.abc import Callable
-from contextlib import ExitStack
+from contextlib import AbstractContextManager, ExitStack
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,7 +14,7 @@ from cartouche.core.watch.rate import Rate
 from cartouche.core.watch.signal import USABLE, Arrivals, Signal, State
 from cartouche.core.watch.starting import patience_s
 from cartouche.live.source import PictureSource, Reports
-from cartouche.live.troubles import Troubles
+from cartouche.live.troubles import Stage, Troubles
 from cartouche.live.worker import Worker
 
 FRESH_S = 0.2  # a picture from before a longer rest is not what is there now
@@ -97,6 +97,10 @@ class Feed:
         self._wanted_since_s = now_s if wanted else None
         if self.on_want is not None:
             self.on_want()
+
+    def guard(self, stage: Stage) -> AbstractContextManager[None]:
+        """What fails inside is reported as this device's and goes no further."""
+        return self._troubles.guard(stage, self.id)
 
     def restart(self, now_s: float) -> None:
         """It was switched on again."""

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from cartouche.core.errors import DegenerateCorners
 from cartouche.core.ink.draw import Over, drawn
 from cartouche.core.ink.smooth import SmoothPoint
-from cartouche.core.ink.strokes import Ink, Stroke, Tool, without_part, without_touched
+from cartouche.core.ink.strokes import Ink, Stroke, Tool, sheet_ground, without_part, without_touched
 from cartouche.core.pictures import Matrix, Size, bgr_from_frame, frame_from_bgr
 from cartouche.core.plates.model import Place
 from cartouche.core.plates.placing import placing
@@ -104,7 +104,7 @@ class InkRoom:
 
     def ground_of(self, device_id: str, sheet_id: str = "") -> str:
         """The id of what is shown of a device: the page that lies there, or a sheet in its place."""
-        return f"sheet:{sheet_id}" if sheet_id else self.pages.get(device_id, f"{device_id}:1")
+        return sheet_ground(sheet_id) if sheet_id else self.pages.get(device_id, f"{device_id}:1")
 
     # a hand draws
 

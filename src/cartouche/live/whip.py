@@ -87,7 +87,8 @@ class WhipSession:
                 if self._may_show is not None and not await self._may_show():
                     return
                 if isinstance(picture, av.VideoFrame):
-                    self._feed.show(picture)
+                    with self._feed.guard("decode"):
+                        self._feed.show(picture)
         except MediaStreamError:
             return
 
@@ -96,7 +97,9 @@ class WhipSession:
         try:
             while True:
                 sound = await track.recv()
-                if isinstance(sound, av.AudioFrame):
+                if not isinstance(sound, av.AudioFrame):
+                    continue
+                with self._feed.guard("mix"):
                     for piece in mono.resample(sound):
                         self._on_sound(int(piece.pts or 0), np.asarray(piece.to_ndarray(), np.int16).reshape(-1))
         except MediaStreamError:

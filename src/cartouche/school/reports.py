@@ -17,12 +17,11 @@ async def report(asked: Callable[[], int], every_s: float = EVERY_S) -> None:
     address, token = os.environ.get("JUPYTERHUB_ACTIVITY_URL"), os.environ.get("JUPYTERHUB_API_TOKEN")
     before, silent = -1, False
     while address and token:
-        if asked() != before:
-            before = asked()
+        if (now := asked()) != before:
             try:
                 await asyncio.to_thread(_send, address, token)
-                silent = False
-            except (OSError, ValueError) as exc:
+                before, silent = now, False
+            except Exception as exc:  # whatever a hub answers: unreported, a lesson would be put away
                 if not silent:  # once
                     logging.getLogger("cartouche").warning("The hub does not take reports: %s", exc)
                 silent = True

@@ -1,5 +1,6 @@
 """Strokes of a lesson, by the page or sheet that they are on."""
 
+import sqlite3
 from collections.abc import Sequence
 
 from pydantic import TypeAdapter, ValidationError
@@ -23,7 +24,11 @@ def inks(database: Database, lesson_id: str) -> dict[str, tuple[Stroke, ...]]:
 
 
 def keep(database: Database, lesson_id: str, ground: str, strokes: Sequence[Stroke]) -> None:
+    database.write(lambda c: put(c, lesson_id, ground, strokes))
+
+
+def put(c: sqlite3.Connection, lesson_id: str, ground: str, strokes: Sequence[Stroke]) -> None:
+    """As a part of a larger change."""
     statement = """INSERT INTO ink (lesson_id, ground, strokes) VALUES (?, ?, ?)
         ON CONFLICT (lesson_id, ground) DO UPDATE SET strokes = excluded.strokes"""
-    text = _STROKES.dump_json(tuple(strokes)).decode()
-    database.write(lambda c: c.execute(statement, (lesson_id, ground, text)))
+    c.execute(statement, (lesson_id, ground, _STROKES.dump_json(tuple(strokes)).decode()))

@@ -39,10 +39,12 @@ def folder(database: Database) -> Path:
 
 
 def sweep(database: Database) -> None:
-    """Files of recordings that are known no more are gone."""
-    known = {one.id for one in recordings(database)}
-    for path in folder(database).glob("*.mp4"):
-        if path.stem.rsplit("-", 1)[0] not in known:
+    """Files that nothing speaks of are gone, with their copies: of recordings that are known no more, and what a cut left behind."""
+    known = {one.id: one.state for one in recordings(database)}
+    named = {Path(piece.file).stem for recording_id in known for piece in pieces(database, recording_id)}
+    for path in (*folder(database).glob("*.mp4"), *folder(database).glob("*.webm")):
+        state = known.get(path.stem.rsplit("-", 1)[0])
+        if state is None or (state != "open" and path.stem not in named):
             path.unlink(missing_ok=True)
 
 

@@ -1,9 +1,13 @@
 """Kept sheets: what is known of each; their pictures lie in the data folder."""
 
+import sqlite3
+from collections.abc import Sequence
 from pathlib import Path
 
 from pydantic import BaseModel, ConfigDict
 
+from cartouche.core.ink.strokes import Stroke, sheet_ground
+from cartouche.store import ink
 from cartouche.store.database import Database
 from cartouche.store.errors import NotKept
 
@@ -77,12 +81,43 @@ def add(database: Database, new: Sheet) -> None:
 
 
 def change(database: Database, sheet_id: str, **news: object) -> None:
-    """Some of name, place, words, away, width, height, read, heading."""
-    assert news.keys() <= {"name", "place", "words", "away", "width", "height", "read", "heading"}
+    """Some of name, words, away, read, heading."""
+    assert news.keys() <= {"name", "words", "away", "read", "heading"}
     sets = ", ".join(f"{name} = :{name}" for name in news)
     database.write(lambda c: c.execute(f"UPDATE sheet SET {sets} WHERE id = :id", {**news, "id": sheet_id}))
 
 
+def move(database: Database, moved: Sheet, before: str) -> None:
+    """To stand before that one, or at the end. Those that were put away keep their places among them."""
+
+    def work(c: sqlite3.Connection) -> None:
+        statement = "SELECT id FROM sheet WHERE lesson_id = ? AND id <> ? ORDER BY place, made_at, id"
+        ids = [row[0] for row in c.execute(statement, (moved.lesson_id, moved.id))]
+        ids.insert(ids.index(before) if before in ids else len(ids), moved.id)
+        c.executemany("UPDATE sheet SET place = ? WHERE id = ?", list(enumerate(ids)))
+
+    database.write(work)
+
+
+def turn(database: Database, turned: Sheet, strokes: Sequence[Stroke]) -> None:
+    """A quarter: its sides change places. turned: as it was.  strokes: its ink as it lies then. It is read again."""
+
+    def work(c: sqlite3.Connection) -> None:
+        statement = "UPDATE sheet SET width = ?, height = ?, width_mm = ?, read = NULL, heading = '' WHERE id = ?"
+        width_mm = None if turned.width_mm is None else turned.width_mm * turned.height / turned.width
+        c.execute(statement, (turned.height, turned.width, width_mm, turned.id))
+        if strokes:
+            ink.put(c, turned.lesson_id, sheet_ground(turned.id), strokes)
+
+    database.write(work)
+
+
 def forget(database: Database, sheet_id: str) -> None:
-    database.write(lambda c: c.execute("DELETE FROM sheet WHERE id = ?", (sheet_id,)))
+    """With the ink on it."""
+
+    def work(c: sqlite3.Connection) -> None:
+        c.execute("DELETE FROM sheet WHERE id = ?", (sheet_id,))
+        c.execute("DELETE FROM ink WHERE ground = ?", (sheet_ground(sheet_id),))
+
+    database.write(work)
     database.renew_copies()

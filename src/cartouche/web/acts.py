@@ -3,7 +3,6 @@
 import time
 from collections.abc import Callable
 
-from cartouche.core.errors import CartoucheError
 from cartouche.core.plates.model import Place
 from cartouche.core.straighten.chain import Chain, FrameLink
 from cartouche.core.straighten.framing import CLOSER_BY, PAN_SHARE, closer, panned
@@ -44,8 +43,8 @@ def act_once(state: AppState, name: str, number: int | None, press: str) -> str:
             known.pop(next(iter(known)))
     try:
         known[press] = act(state, name, number)
-    except CartoucheError:
-        known.pop(press, None)  # it was refused: pressed again it may be done
+    except BaseException:
+        known.pop(press, None)  # it was refused, or failed: sent again it may be done
         raise
     return known.get(press, "")
 

@@ -91,7 +91,7 @@ def recording_view(state: AppState, one: Recording) -> RecordingView:
     pieces = [
         PieceView(number=piece.number, at_s=piece.at_s, length_s=piece.length_s, bytes=_size(folder / piece.file), webm=webm)
         for piece in kept
-        for webm in [state.recording.copied(folder / piece.file)]
+        for webm in [state.recording.copies.share(folder / piece.file)]
     ]
     whole_s = length_s(kept)
     return RecordingView(

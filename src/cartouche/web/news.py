@@ -2,7 +2,7 @@
 
 import asyncio
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 
 from cartouche.live.troubles import Troubles
 
@@ -39,8 +39,9 @@ class LiveNews:
 
     def changed(self) -> None:
         """From any thread."""
-        if self._loop is not None and not self._loop.is_closed():
-            self._loop.call_soon_threadsafe(self._changed.set)
+        if self._loop is not None:
+            with suppress(RuntimeError):  # it is closed: all ends
+                self._loop.call_soon_threadsafe(self._changed.set)
 
     @contextmanager
     def listening(self) -> Iterator[Listener]:

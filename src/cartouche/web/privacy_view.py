@@ -76,7 +76,7 @@ def delete(state: AppState, lesson_id: str, kind: Kind) -> None:
                 sheet_keeping.forget(state, sheet)
         elif kind == "recordings":
             for one in recordings.recordings(state.database, lesson_id):
-                state.recording.delete(one)
+                state.recording.delete(one.id)
         else:
             for ground in ink.inks(state.database, lesson_id):
                 ink.keep(state.database, lesson_id, ground, ())

@@ -1,22 +1,28 @@
 """The open lesson's recording: pressed, marked, kept; made whole when it ends, and mended where it was cut off."""
 
+import contextlib
 import logging
+import secrets
+import threading
 import time
+from collections import deque
+from collections.abc import Iterable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from cartouche.core.kit.naming import numbered
 from cartouche.core.pictures import Size
 from cartouche.core.record.chapters import Chapter, Mark, MarkKind, chapters_of, within
-from cartouche.live.record.finish import Unreadable, finish, length_of, webm_copy
+from cartouche.live.record.finish import Unreadable, finish, length_of
 from cartouche.live.record.recorder import Plan, Recorder
 from cartouche.store import recordings, settings
 from cartouche.store.database import cannot_save
 from cartouche.store.errors import StoreError
 from cartouche.store.recordings import Piece, Recording
 from cartouche.web.errors import NothingLeft, StillOpen
+from cartouche.web.record_copies import Copies
 
 if TYPE_CHECKING:
     from cartouche.web.state import AppState
@@ -34,6 +40,15 @@ class _Take:
     kept: dict[int, tuple[float, bool]] = field(default_factory=dict)
 
 
+class _Part(NamedTuple):
+    """from_s, to_s: what stays of a piece, in its own time."""
+
+    piece: Piece
+    chapters: list[Chapter]
+    from_s: float
+    to_s: float
+
+
 class RecordRoom:
     """Presses come under the state's lock; finishing has a thread of its own: it copies files."""
 
@@ -42,8 +57,9 @@ class RecordRoom:
         self._takes: tuple[_Take, ...] = ()  # the first is of what goes out, a second one of the page alone
         self._page_waits = ""  # the name of the film that is begun as soon as a page is seen
         self._pool = ThreadPoolExecutor(1, thread_name_prefix="finish")
-        self._copies: dict[Path, float] = {}  # being made, and how far
-        self._closing = False
+        self.copies = Copies(self._recorded)
+        self._unsettled: deque[tuple[Recording, recordings.State]] = deque()
+        self._changing = threading.Lock()  # one at a time cuts or deletes what was recorded
         for left in recordings.recordings(state.database):
             if left.state == "open":
                 self._pool.submit(self._finish, left, "mended")
@@ -138,7 +154,11 @@ class RecordRoom:
         ended, self._takes = self._takes, ()
         for take in ended:
             take.recorder.stop()
-            self._keep_pieces(take)
+        for take in ended:
+            try:
+                self._keep_pieces(take)
+            except StoreError as exc:  # the files lie there: they are found when it is made whole
+                _log.warning("pieces of a recording were not kept: %s", exc)
             self._pool.submit(self._finish, take.recording, "whole")
         return f"Recorded as “{ended[0].recording.name}”." if ended else "Nothing is being recorded."
 
@@ -157,13 +177,15 @@ class RecordRoom:
 
     def look_after(self) -> None:
         """Now and then: pieces that have come are kept; what has ended by itself is made whole."""
-        with self._state.lock:
+        with self._state.lock:  # a recorder that another recording was begun with tells its pieces, not this one's
             self._begin_page()
-        for take in self._takes:
-            self._keep_pieces(take)
-            if take.recorder.facts.state in ("full", "failed"):
-                self._takes = tuple(other for other in self._takes if other is not take)
-                self._pool.submit(self._finish, take.recording, "whole")
+            for _ in range(len(self._unsettled)):
+                self._pool.submit(self._finish, *self._unsettled.popleft())
+            for take in self._takes:
+                self._keep_pieces(take)
+                if take.recorder.facts.state in ("full", "failed"):
+                    self._takes = tuple(other for other in self._takes if other is not take)
+                    self._pool.submit(self._finish, take.recording, "whole")
 
     def _keep_pieces(self, take: _Take) -> None:
         for piece in take.recorder.facts.pieces:
@@ -189,75 +211,73 @@ class RecordRoom:
                 recordings.keep_piece(database, one.id, piece._replace(length_s=length_s))
             recordings.settle(database, one.id, state if played > 0 else "broken")
         except StoreError as exc:
-            _log.warning("a recording could not be settled, the next start tries again: %s", exc)
+            _log.warning("a recording could not be settled, it is tried again: %s", exc)
+            self._unsettled.append((one, state))
         self._state.running.stage.versions.touch("record", "sheets")
 
     # what was recorded
 
-    def shorten(self, one: Recording, from_s: float, to_s: float) -> None:
-        """Only this part stays. Raises StillOpen, NothingLeft, CannotSave."""
-        database, cut = self._state.database, 0.0
-        kept: list[Piece] = []
-        self._require_whole(one)
-        parts = [
-            (piece, chapters, max(from_s - piece.at_s, 0.0), to_s - piece.at_s) for piece, chapters in chapters_by_piece(self._state, one)
-        ]
-        staying = [part for part in parts if part[3] > 0 and part[2] < part[0].length_s]
-        if to_s <= from_s or not staying:
-            raise NothingLeft
-        try:
-            for piece, chapters, begin_s, end_s in staying:
-                path = recordings.folder(database) / piece.file
-                left = within(chapters, begin_s, min(end_s, piece.length_s))
-                length = finish(path, left, one.name, part=(begin_s, end_s))
-                lost_s = max(0.0, piece.length_s - length) if begin_s > 0 else 0.0
-                cut = cut if kept else piece.at_s + min(lost_s, begin_s)
-                kept.append(piece._replace(at_s=max(0.0, piece.at_s - cut), length_s=length))
-        except OSError as exc:
-            raise cannot_save(exc) from exc
-        for piece, *_ in parts:
-            if piece.number not in {left.number for left in kept}:
-                (recordings.folder(database) / piece.file).unlink(missing_ok=True)
-        whole_s = length_s(kept)
-        marks = [mark._replace(at_s=max(0.0, mark.at_s - cut)) for mark in recordings.marks(database, one.id)]
-        recordings.keep_cut(database, one.id, kept, [mark for mark in marks if mark.at_s <= whole_s])
-        self._state.running.stage.versions.touch("record")
+    def shorten(self, recording_id: str, from_s: float, to_s: float) -> None:
+        """Only this part stays. Raises NotKept, StillOpen, NothingLeft, CannotSave; then all is as it was."""
+        database = self._state.database
+        with self._changing:
+            one = self._whole(recording_id)
+            parts = [
+                _Part(piece, chapters, max(from_s - piece.at_s, 0.0), to_s - piece.at_s)
+                for piece, chapters in chapters_by_piece(self._state, one)
+            ]
+            staying = [part for part in parts if part.to_s > 0 and part.from_s < part.piece.length_s]
+            if to_s <= from_s or not staying:
+                raise NothingLeft
+            with contextlib.ExitStack() as unless_kept:
+                kept, cut_s = self._cut(one, staying, unless_kept)
+                marks = [mark._replace(at_s=max(0.0, mark.at_s - cut_s)) for mark in recordings.marks(database, one.id)]
+                recordings.keep_cut(database, one.id, kept, [mark for mark in marks if mark.at_s <= length_s(kept)])
+                unless_kept.pop_all()
+            self._drop(part.piece for part in parts)
+        self._recorded()
 
-    def delete(self, one: Recording) -> None:
-        """For good. Raises StillOpen."""
-        self._require_whole(one)
-        for piece in recordings.pieces(self._state.database, one.id):
-            path = recordings.folder(self._state.database) / piece.file
-            path.unlink(missing_ok=True)
-            path.with_suffix(".webm").unlink(missing_ok=True)
-        recordings.forget(self._state.database, one.id)
-        self._state.running.stage.versions.touch("record")
+    def _cut(self, one: Recording, staying: "list[_Part]", unless_kept: contextlib.ExitStack) -> tuple[list[Piece], float]:
+        """In files of their own beside the old ones, and how much of the beginning is gone. unless_kept: takes the new files away."""
+        folder, kept, cut_s = recordings.folder(self._state.database), list[Piece](), 0.0
+        for piece, chapters, begin_s, end_s in staying:
+            new = folder / f"{one.id}-{secrets.token_hex(4)}.mp4"
+            unless_kept.callback(new.unlink, missing_ok=True)
+            left = within(chapters, begin_s, min(end_s, piece.length_s))
+            try:
+                length = finish(folder / piece.file, left, one.name, out=new, part=(begin_s, end_s))
+            except OSError as exc:
+                raise cannot_save(exc) from exc
+            lost_s = max(0.0, piece.length_s - length) if begin_s > 0 else 0.0
+            cut_s = cut_s if kept else piece.at_s + min(lost_s, begin_s)
+            kept.append(piece._replace(file=new.name, at_s=max(0.0, piece.at_s - cut_s), length_s=length))
+        return kept, cut_s
 
-    def _require_whole(self, one: Recording) -> None:
+    def delete(self, recording_id: str) -> None:
+        """For good. Raises NotKept, StillOpen, CannotSave; then all is as it was."""
+        with self._changing:
+            one = self._whole(recording_id)
+            pieces = recordings.pieces(self._state.database, one.id)
+            recordings.forget(self._state.database, one.id)
+            self._drop(pieces)
+        self._recorded()
+
+    def _whole(self, recording_id: str) -> Recording:
+        one = recordings.recording(self._state.database, recording_id)
         if one.state == "open":
             raise StillOpen
+        return one
 
-    def copy(self, path: Path) -> None:
-        """In WebM beside it, on the thread that makes files whole."""
-        if self.copied(path) is None:
-            self._copies[path] = 0.0
-            self._pool.submit(self._copy, path)
+    def _drop(self, pieces: Iterable[Piece]) -> None:
+        """Files that nothing speaks of any more. One that is being read just now is gone with the next start, where the system holds it."""
+        for piece in pieces:
+            path = recordings.folder(self._state.database) / piece.file
+            with contextlib.suppress(OSError):
+                self.copies.give_up(path)
+                path.unlink(missing_ok=True)
 
-    def _copy(self, path: Path) -> None:
-        def told(share: float) -> None:
-            self._copies[path] = share
-            self._state.running.stage.versions.touch("record")
-
-        try:
-            webm_copy(path, path.with_suffix(".webm"), told, lambda: self._closing)
-        except (Unreadable, OSError) as exc:
-            _log.warning("a copy of a recording was not made: %s", type(exc).__name__)
-        self._copies.pop(path, None)
+    def _recorded(self) -> None:
         self._state.running.stage.versions.touch("record")
-
-    def copied(self, path: Path) -> float | None:
-        """How much of a file's copy in WebM stands, 0-1; None where none was asked for."""
-        return 1.0 if path.with_suffix(".webm").is_file() else self._copies.get(path)
 
     def wait(self) -> None:
         """Until all that was to be made whole is."""
@@ -265,7 +285,7 @@ class RecordRoom:
 
     def close(self) -> None:
         """Stop in good order. Repeatable."""
-        self._closing = True
+        self.copies.close()
         self.stop()
         self._pool.shutdown(wait=True)
 

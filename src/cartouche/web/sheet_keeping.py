@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from cartouche.core.ink.strokes import Ink, Stroke, quarter_turned, sheet_ground
 from cartouche.core.kit.naming import numbered
 from cartouche.core.pictures import Size, frame_from_bgr
 from cartouche.core.straighten.chain import Chain, FrameLink
@@ -63,15 +64,12 @@ def with_ink(state: AppState, sheet: Sheet) -> NDArray[np.uint8] | None:
     if picture is None:
         return None
     even = np.ascontiguousarray(picture[: picture.shape[0] // 2 * 2, : picture.shape[1] // 2 * 2], np.uint8)
-    strokes = ink.inks(state.database, sheet.lesson_id).get(f"sheet:{sheet.id}", ())
-    made = inked(even, strokes, Chain(), Size(even.shape[1], even.shape[0]))
+    made = inked(even, _ink_of(state, sheet), Chain(), Size(even.shape[1], even.shape[0]))
     return even if made is None else made
 
 
 def has_ink(state: AppState, sheet: Sheet) -> bool:
-    return path_of(state, sheet).with_name(f"{sheet.id}{INKED}").is_file() or bool(
-        ink.inks(state.database, sheet.lesson_id).get(f"sheet:{sheet.id}")
-    )
+    return path_of(state, sheet).with_name(f"{sheet.id}{INKED}").is_file() or bool(_ink_of(state, sheet))
 
 
 def keep(state: AppState, made: Clean, *, by_itself: bool, drawn: NDArray[np.uint8] | None = None) -> Sheet:
@@ -104,6 +102,11 @@ def _write(state: AppState, sheet: Sheet, picture: NDArray[np.uint8]) -> None:
 
 
 def _write_picture(path: Path, picture: NDArray[np.uint8]) -> None:
+    _part_of(path, picture).replace(path)
+
+
+def _part_of(path: Path, picture: NDArray[np.uint8]) -> Path:
+    """Written beside it under a temporary name. Raises CannotSave."""
     part = path.with_name(f"arriving-{path.name}")
     try:
         path.parent.mkdir(exist_ok=True)
@@ -111,7 +114,7 @@ def _write_picture(path: Path, picture: NDArray[np.uint8]) -> None:
         if not done:
             raise OSError("the picture could not be written")
         part.write_bytes(content.tobytes())
-        part.replace(path)
+        return part
     except OSError as exc:
         part.unlink(missing_ok=True)
         raise cannot_save(exc) from exc
@@ -164,19 +167,39 @@ def put_away(state: AppState, sheet_id: str, *, away: bool = True) -> None:
 
 
 def turn(state: AppState, sheet: Sheet) -> None:
-    """A quarter clockwise, in its files. Raises CannotSave, NotKept."""
-    with state.lock:
+    """A quarter clockwise, in its files, with the ink on it. Raises CannotSave, NotKept; then all is as it was."""
+    with state.lock, contextlib.ExitStack() as parts:
+        turned = list[tuple[Path, Path]]()
         for path in (path_of(state, sheet), path_of(state, sheet).with_name(f"{sheet.id}{INKED}")):
             picture = cv2.imread(str(path)) if path.is_file() else None
             if picture is not None:
-                _write_picture(path, np.asarray(cv2.rotate(picture, cv2.ROTATE_90_CLOCKWISE), np.uint8))
-        sheets.change(state.database, sheet.id, width=sheet.height, height=sheet.width, read=None, heading="")
+                part = _part_of(path, np.asarray(cv2.rotate(picture, cv2.ROTATE_90_CLOCKWISE), np.uint8))
+                parts.callback(part.unlink, missing_ok=True)
+                turned.append((part, path))
+        strokes = quarter_turned(_ink_of(state, sheet), sheet.height / max(sheet.width, sheet.height))
+        sheets.turn(state.database, sheet, strokes)
+        for part, path in turned:
+            part.replace(path)
+        _have_ink(state, sheet, strokes)
+        if any(held.sheet_id == sheet.id for held in state.running.setup.holds.values()):
+            show(state, sheet.id)
         state.running.stage.versions.touch("sheets")
+
+
+def _ink_of(state: AppState, sheet: Sheet) -> tuple[Stroke, ...]:
+    return ink.inks(state.database, sheet.lesson_id).get(sheet_ground(sheet.id), ())
+
+
+def _have_ink(state: AppState, sheet: Sheet, strokes: tuple[Stroke, ...]) -> None:
+    """In the running lesson too, where the sheet is of it."""
+    if sheet.lesson_id == state.lesson_id:
+        state.running.ink.change(sheet_ground(sheet.id), lambda _: Ink(strokes))
 
 
 def forget(state: AppState, sheet: Sheet) -> None:
     """For good, with its files."""
     put_away(state, sheet.id)
     sheets.forget(state.database, sheet.id)
+    _have_ink(state, sheet, ())
     for path in (path_of(state, sheet), path_of(state, sheet).with_name(f"{sheet.id}{INKED}")):
         path.unlink(missing_ok=True)

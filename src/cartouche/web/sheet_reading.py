@@ -1,5 +1,6 @@
 """Reads what stands on kept sheets, one by one, once the lesson is over: titles to propose, words to find them by."""
 
+import contextlib
 import time
 
 import cv2
@@ -10,6 +11,7 @@ from cartouche.live.demand import OUTGOING
 from cartouche.live.worker import Worker
 from cartouche.models import print_reader
 from cartouche.store import sheets
+from cartouche.store.errors import NotKept
 from cartouche.web.sheet_keeping import path_of
 from cartouche.web.state import AppState
 
@@ -57,5 +59,8 @@ class SheetReader:
             with self._state.running.troubles.guard("read"):
                 lines = self._reader(np.asarray(large, np.uint8))
                 title = heading(lines, large.shape[0])
-        sheets.change(self._state.database, sheet.id, read=words(lines), heading=title)
+        with self._state.lock, contextlib.suppress(NotKept):  # deleted meanwhile
+            now = sheets.sheet(self._state.database, sheet.id)
+            if (now.width, now.height) == (sheet.width, sheet.height):  # not turned meanwhile: else it is read again
+                sheets.change(self._state.database, sheet.id, read=words(lines), heading=title)
         self._state.running.stage.versions.touch("sheets")

@@ -30,7 +30,7 @@ from cartouche.store.kits import Device, Kit
 from cartouche.store.lessons import Lesson
 from cartouche.store.sheets import Sheet
 from cartouche.store.sound import sound_kit
-from cartouche.web import hold_file
+from cartouche.web import hold_file, zips
 from cartouche.web.errors import AtTheEnd
 from cartouche.web.pages_seen import PagesSeen
 from cartouche.web.recording import RecordRoom
@@ -64,6 +64,7 @@ class AppState:
         lessons.purge(database)
         sheets.sweep(database)
         recordings.sweep(database)
+        zips.sweep(database.path.parent)
         self.recording = RecordRoom(self)
         self.reopen()
 

@@ -28,9 +28,9 @@ def local_zone() -> ZoneInfo:
 
 
 def open_due(state: AppState, now: datetime) -> bool:
-    """Open the lesson whose time has come, once; never while another goes out. Whether one was opened."""
+    """Open the lesson whose time has come, once; never while another goes out or is recorded. Whether one was opened."""
     due = stands_open(planned(state.database), now)
-    if due is None or state.running.going_out:
+    if due is None or state.running.going_out or state.recording.current is not None:
         return False
     mark = f"{due.id}@{due.begins:%Y-%m-%dT%H:%M}"
     if settings.setting(state.database, OPENED_FOR) == mark:

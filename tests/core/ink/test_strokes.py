@@ -5,7 +5,7 @@ import pytest
 
 from cartouche.core.ink.draw import drawn
 from cartouche.core.ink.smooth import SmoothPoint
-from cartouche.core.ink.strokes import Ink, Stroke, without_part, without_touched
+from cartouche.core.ink.strokes import Ink, Stroke, quarter_turned, without_part, without_touched
 from cartouche.core.ink.svg import UnreadableInk, from_svg, to_svg
 from cartouche.core.pictures import Size, YuvColour, blank_frame, scaling, yuv_of_hex
 
@@ -37,6 +37,16 @@ def test_a_stroke_that_is_touched_is_erased_whole_or_where_it_was_touched() -> N
     assert max(stroke.line[:, 0].max() for stroke in pieces[:1]) == pytest.approx(46.0, abs=2.1)
     assert min(stroke.line[:, 0].min() for stroke in pieces[1:]) == pytest.approx(54.0, abs=2.1)
     assert without_part((LINE,), np.array([50.0, 40.0]), 4.0) == (LINE,)
+
+
+def test_four_quarters_are_none() -> None:
+    wide, high = 100.0, 140.0
+    (once,) = quarter_turned((LINE,), high)
+    assert once.points == ((130.0, 10.0, 1.0), (130.0, 90.0, 1.0))  # along the upper edge, then along the right one
+    turned: tuple[Stroke, ...] = (LINE, FAR)
+    for side in (high, wide, high, wide):
+        turned = quarter_turned(turned, side)
+    assert turned == (LINE, FAR)
 
 
 def test_a_line_and_an_arrow_have_two_ends() -> None:

@@ -155,6 +155,34 @@ def test_a_disk_that_refuses_ends_the_recording_alone(tmp_path: Path, monkeypatc
         assert made.recorder.facts.pieces[0].frames > 5
 
 
+@pytest.mark.parametrize("press", ["pause", "stop"])
+def test_a_disk_that_refuses_the_last_of_it_stops_no_press(press: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    with studio(tmp_path) as made:
+        made.start()
+        made.show(1.5)
+
+        def refuses(*_: object) -> None:
+            raise OSError(errno.ENOSPC, "no space")
+
+        close = recorder_module.PieceFile.close
+
+        def refuses_at_the_end(file: recorder_module.PieceFile) -> None:
+            close(file)
+            refuses()
+
+        with monkeypatch.context() as full:
+            full.setattr(recorder_module.PieceFile, "sound", refuses)
+            full.setattr(recorder_module.PieceFile, "close", refuses_at_the_end)
+            getattr(made.recorder, press)()
+            assert made.recorder.facts.state == {"pause": "failed", "stop": "off"}[press]
+        assert not made.encodings.encoders
+        assert [one.stage for one in made.troubles.now(time.monotonic())] == ["record"]
+        made.start()
+        made.show(1.0)
+        made.recorder.stop()
+        assert made.recorder.facts.pieces[0].frames > 5
+
+
 def test_before_the_disk_is_full_it_stops_in_good_order(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     free = [60_000_000]
     usage = type(shutil.disk_usage(tmp_path))

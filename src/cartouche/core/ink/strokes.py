@@ -15,6 +15,11 @@ STEPS_KEPT = 100
 HEAD = 5.0  # an arrow's head, in widths of its stroke
 
 
+def sheet_ground(sheet_id: str) -> str:
+    """A kept sheet as what ink is on."""
+    return f"sheet:{sheet_id}"
+
+
 class Stroke(BaseModel):
     """points: (x, y, pressure 0-1).  width: at full pressure."""
 
@@ -83,6 +88,11 @@ class Ink:
         if not self.after:
             return self
         return replace(self, strokes=self.after[0], before=(*self.before, self.strokes), after=self.after[1:])
+
+
+def quarter_turned(strokes: tuple[Stroke, ...], high: float) -> tuple[Stroke, ...]:
+    """As they lie on their sheet once it is turned a quarter clockwise. high: of the sheet before that."""
+    return tuple(stroke.model_copy(update={"points": tuple((high - y, x, p) for x, y, p in stroke.points)}) for stroke in strokes)
 
 
 def without_touched(strokes: tuple[Stroke, ...], spot: Points, reach: float) -> tuple[Stroke, ...]:

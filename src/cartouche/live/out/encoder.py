@@ -64,7 +64,7 @@ class Encoder:
         self._wants_key, self._key_s = True, float("-inf")
         self._shrunk: tuple[Plane, ...] = ()
         self._start_s = time.monotonic()
-        self._worker = Worker(f"encode-{size.height}", self._turn, lambda exc: troubles.report("encode", exc))
+        self._worker = Worker(f"encode-{size.height}", self._turn, self._failed)
         self._worker.start()
 
     def stop(self) -> None:
@@ -109,6 +109,11 @@ class Encoder:
             self._waiting_s = None
         if captured_s is not None:
             self._encode(self._busy, captured_s, time.monotonic())
+
+    def _failed(self, exc: Exception) -> None:
+        """What the codec was at is not to be trusted: another one begins with a key picture."""
+        self._troubles.report("encode", exc)
+        self._codec, self._wants_key = _codec(self.size), True
 
     def _encode(self, taken: av.VideoFrame, captured_s: float, now_s: float) -> None:
         picture = self._sent

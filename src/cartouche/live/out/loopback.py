@@ -155,6 +155,7 @@ class LoopbackCamera:
     def _turn(self) -> None:
         if not self._worker.wait(None, lambda: self._waiting is not None):
             return
+        failed = False
         with self._lock:
             frame = self._waiting
             if frame is None:
@@ -166,9 +167,8 @@ class LoopbackCamera:
                 self._close()
                 self._say(_words(exc))
                 failed = True
-            else:
-                failed = False
-            self._waiting = None
+            finally:
+                self._waiting = None  # whatever happened: the next one is tried
         if failed:
             self._worker.wait(AGAIN_S)
 

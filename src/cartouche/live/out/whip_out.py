@@ -5,6 +5,7 @@ import re
 import urllib.error
 import urllib.request
 from dataclasses import dataclass
+from http.client import HTTPException
 from typing import Literal
 from urllib.parse import urljoin, urlsplit
 
@@ -115,7 +116,7 @@ class WhipSender:
                     self._say("refused", str(exc))
                     return
                 self._say("waiting", f"{exc} Cartouche tries again by itself.")
-            except (OSError, TimeoutError, ValueError) as exc:
+            except Exception as exc:  # whatever a server and the libraries do: nothing ends a lesson
                 self._say("waiting", f"The server does not answer ({exc or type(exc).__name__}). Cartouche tries again by itself.")
             finally:
                 await asyncio.shield(self._end(peer))
@@ -127,7 +128,7 @@ class WhipSender:
         return [RTCIceServer(where.ice, where.ice_user or None, where.ice_password or None)] if where.ice else []
 
     async def _connect(self, peer: OutgoingPeer) -> None:
-        """Raises WhipRefused, OSError, TimeoutError, ValueError for an answer that is none."""
+        """Raises WhipRefused, and whatever else a server and the libraries do."""
         peer.send(self._size, sound=True)
         await peer.connection.setLocalDescription(await peer.connection.createOffer())
         offer = peer.connection.localDescription.sdp
@@ -208,5 +209,5 @@ def _delete(where: WhipAddress, resource: str) -> None:
     try:
         with _opener.open(_request(where, resource, "DELETE", None), timeout=3):
             return
-    except OSError:
+    except (OSError, HTTPException):
         return

@@ -100,7 +100,7 @@ class Recorder:
         self._pictures: deque[tuple[Packet, float]] = deque()  # wait for the sound of theirs, since when
         self._heard_to_s = float("-inf")
         self._wants_key = self._wants_cut = False
-        self._looked_s = 0.0
+        self._looked_s, self._lost = 0.0, 0
         self.facts = RecordFacts()
         self._worker = Worker("recorder", self._turn, self._failed)
         self._worker.start()
@@ -110,7 +110,7 @@ class Recorder:
     def start(self, plan: Plan) -> None:
         with self._lock:
             self.stop()
-            self._plan, self._line, self._wants_key = plan, Timeline(), True
+            self._plan, self._line, self._wants_key, self._lost = plan, Timeline(), True, 0
             self._forget()
             self.facts = RecordFacts("recording", room=room(_free(plan), 0, 0.0, int(plan.size.height)))
             if self.facts.room is not None and self.facts.room.verdict == "full":
@@ -124,7 +124,8 @@ class Recorder:
             if self.facts.state == "recording":
                 self._drain(all_of_it=True)
                 self._line.pause(time.monotonic())
-                self._flush_sound(float("inf"))
+                self._write_out()
+            if self.facts.state == "recording":
                 self.facts = replace(self._measured(), state="paused")
                 self._release()
         self._on_change()
@@ -145,15 +146,14 @@ class Recorder:
                 self._taking[0].request_key()
 
     def stop(self) -> None:
-        """In good order; repeatable. What is left open is closed when this returns."""
+        """In good order; repeatable. What is left open is closed when this returns, also where the disk refuses the last of it."""
         with self._lock:
             if self.facts.state == "off":
                 return
             self._drain(all_of_it=True)
             self._line.pause(time.monotonic())
-            self._flush_sound(float("inf"))
+            self._write_out(close=True)
             self._release()
-            self._close()
             self.facts = replace(self.facts, state="off")
             self._plan = None
         self._on_change()
@@ -185,7 +185,7 @@ class Recorder:
     def _picture_came(self, packet: Packet) -> None:
         """On the encoder's thread."""
         if len(self._items) >= MAX_WAITING:
-            self.facts = replace(self.facts, lost=self.facts.lost + 1)
+            self._lost += 1  # told with the next look: the worker alone writes the facts
             self._wants_key = True
             return
         self._items.append(packet)
@@ -281,6 +281,15 @@ class Recorder:
                 self._sound.appendleft((block[count:], captured_s + count / RATE))
                 break
 
+    def _write_out(self, *, close: bool = False) -> None:
+        """All that has come. A disk that refuses it ends the recording, not the press."""
+        try:
+            self._flush_sound(float("inf"))
+            if close:
+                self._close()
+        except (OSError, ValueError) as exc:
+            self._failed(exc)
+
     def _place(self, block: NDArray[np.int16], captured_s: float) -> None:
         at_s = self._line.at(captured_s)
         if at_s is None or self._file is None or not block.size:
@@ -312,7 +321,7 @@ class Recorder:
         written = sum(piece.bytes for piece in pieces)
         height = int(self._plan.size.height) if self._plan is not None else 720
         left = room(_free(self._plan), written, length_s, height) if self._plan is not None else None
-        return replace(self.facts, length_s=length_s, bytes=written, pieces=pieces, room=left)
+        return replace(self.facts, length_s=length_s, bytes=written, pieces=pieces, room=left, lost=self._lost)
 
     def _close(self) -> None:
         if self._file is None:

@@ -105,7 +105,7 @@ class Microphones:
     def take(self, microphone_id: str, first: int, block: NDArray[np.int16], now_s: float, sender: object = None) -> None:
         """first: number of the block's first sample by the device's own count.  block: (n,) mono at RATE."""
         one = self._by_id.get(microphone_id)
-        if one is None or one.senders[-1] is not sender:
+        if one is None or one.senders[-1:] != [sender]:  # empty where it leaves at this moment
             return
         is_open = microphone_id in self.open_ids
         one.take(first, block, now_s, tracked=is_open)

@@ -95,8 +95,8 @@ class Mixer:
         if self._next_s > now_s:
             self._worker.wait(self._next_s - now_s)
             return
-        self.step(self._next_s)
-        self._next_s += BLOCK_S
+        due_s, self._next_s = self._next_s, self._next_s + BLOCK_S  # first: a block that fails is not tried for ever
+        self.step(due_s)
 
     def step(self, now_s: float) -> None:
         """Makes the block that is due at this moment and hands it to all."""
@@ -119,7 +119,8 @@ class Mixer:
     def _mixed(self, sources: Sequence[SoundSource], from_s: float) -> Block:
         self._sum[:] = 0
         for source in sources:
-            self._sum += source.read(from_s, BLOCK)
+            with self._troubles.guard("mix"):  # a file that cannot be read takes nobody's voice
+                self._sum += source.read(from_s, BLOCK)
         np.clip(self._sum, -32768, 32767, out=self._sum)
         self._out[:] = self._sum
         return self._out

@@ -253,8 +253,9 @@ class Visitors:
                 feed.gone()
 
     def _tell(self, visitor: Visitor) -> None:
-        if self._loop is not None and not self._loop.is_closed():
-            self._loop.call_soon_threadsafe(visitor.changed.set)
+        if self._loop is not None:
+            with contextlib.suppress(RuntimeError):  # it is closed: all ends
+                self._loop.call_soon_threadsafe(visitor.changed.set)
 
 
 def _note(feed: CameraFeed, report: Report) -> None:

@@ -1,9 +1,9 @@
 """After the lesson: sheets, handout, recordings, what to share, closing down."""
 
-import os
-import tempfile
+from functools import partial
 from pathlib import Path
 from typing import Annotated
+from urllib.parse import quote
 
 import cv2
 from fastapi import APIRouter, BackgroundTasks, Depends, Query, Request, Response
@@ -30,6 +30,7 @@ from cartouche.web.shared_folder import handout_of, safe, write_share
 from cartouche.web.state import AppState, app_state
 from cartouche.web.teach_schemas import ToolsView
 from cartouche.web.tools_view import tools_view
+from cartouche.web.zips import zip_answer
 
 router = APIRouter(prefix="/api/after", tags=["after"])
 State = Annotated[AppState, Depends(app_state)]
@@ -63,22 +64,13 @@ def change_sheet(sheet_id: Id, change: SheetChange, state: State) -> AfterView:
         if news:
             sheets.change(state.database, sheet.id, **news)
         if change.before is not None:
-            sheets.change(state.database, sheet.id, place=_place(state, sheet, change.before))
+            sheets.move(state.database, sheet, change.before)
         if change.away is not None:
             sheet_keeping.put_away(state, sheet.id, away=change.away)
         if change.turn:
             sheet_keeping.turn(state, sheet)
         state.running.stage.versions.touch("sheets")
     return after_view(state)
-
-
-def _place(state: AppState, sheet: sheets.Sheet, before: str) -> float:
-    """Between the one that it is to stand before and the one before that."""
-    others = [one for one in sheets.sheets(state.database, sheet.lesson_id) if one.id != sheet.id]
-    at = next((number for number, one in enumerate(others) if one.id == before), len(others))
-    low = others[at - 1].place if at > 0 else (others[0].place - 2 if others else 0.0)
-    high = others[at].place if at < len(others) else (others[-1].place + 2 if others else 2.0)
-    return (low + high) / 2
 
 
 @router.delete("/sheets/{sheet_id}")
@@ -99,7 +91,8 @@ def sheet_picture(sheet_id: Id, state: State, ink: bool = False) -> Response:
     if not ink:
         return FileResponse(path, media_type="image/png", filename=f"{safe(sheet.name)}.png", content_disposition_type="inline")
     picture = sheet_keeping.with_ink(state, sheet)
-    assert picture is not None
+    if picture is None:
+        raise NotKept("sheet", sheet_id)
     return Response(cv2.imencode(".png", picture)[1].tobytes(), media_type="image/png")
 
 
@@ -117,8 +110,7 @@ def handout(
 
 
 def _named(name: str) -> dict[str, str]:
-    ascii_name = name.encode("ascii", "replace").decode().replace("?", "-").replace('"', "-")
-    return {"Content-Disposition": f'attachment; filename="{ascii_name}"'}
+    return {"Content-Disposition": f"attachment; filename*=utf-8''{quote(name)}"}  # RFC 6266: in any script
 
 
 @router.get("/lessons/{lesson_id}/share.zip", response_class=FileResponse)
@@ -128,16 +120,8 @@ def share(lesson_id: Id, state: State, tasks: BackgroundTasks) -> Response:
     held = held_lesson(state, lesson)
     if held is None:
         raise NotKept("lesson", lesson_id)
-    handle, name = tempfile.mkstemp(".zip", "arriving-", state.database.path.parent)
-    os.close(handle)
-    out = Path(name)
-    tasks.add_task(out.unlink, missing_ok=True)
-    try:
-        write_share(state, lesson, held.day, out)
-    except OSError:
-        out.unlink(missing_ok=True)
-        raise
-    return FileResponse(out, media_type="application/zip", filename=f"{safe(lesson.title)} {held.day}.zip", background=tasks)
+    name = f"{safe(lesson.title)} {held.day}.zip"
+    return zip_answer(state.database.path.parent, partial(write_share, state, lesson, held.day), name, tasks)
 
 
 # recordings
@@ -173,7 +157,7 @@ def _path(state: AppState, recording_id: str, number: int) -> Path:
 @router.post("/recordings/{recording_id}/{number}.webm", status_code=202)
 def copy_recording(recording_id: Id, number: int, state: State) -> AfterView:
     """Make a copy of this piece in WebM; it takes about as long as the piece."""
-    state.recording.copy(_path(state, recording_id, number))
+    state.recording.copies.make(_path(state, recording_id, number))
     return after_view(state)
 
 
@@ -198,14 +182,14 @@ def name_recording(recording_id: Id, named: RecordingName, state: State) -> Afte
 @router.post("/recordings/{recording_id}/cut")
 def cut_recording(recording_id: Id, cut: Cut, state: State) -> AfterView:
     """Only this part stays; nothing is encoded anew, so it begins at the key picture before."""
-    state.recording.shorten(recordings.recording(state.database, recording_id), cut.from_s, cut.to_s)
+    state.recording.shorten(recording_id, cut.from_s, cut.to_s)
     return after_view(state)
 
 
 @router.delete("/recordings/{recording_id}")
 def delete_recording(recording_id: Id, state: State) -> AfterView:
     """For good, with its files."""
-    state.recording.delete(recordings.recording(state.database, recording_id))
+    state.recording.delete(recording_id)
     return after_view(state)
 
 

@@ -1,8 +1,6 @@
 """Privacy: what is kept, deleting it for good, taking it along."""
 
-import os
-import tempfile
-from pathlib import Path
+from functools import partial
 from typing import Annotated
 
 from fastapi import APIRouter, BackgroundTasks, Depends, Response
@@ -13,6 +11,7 @@ from cartouche.web.after_schemas import PrivacyView, Weeks
 from cartouche.web.privacy_view import WEEKS, Kind, delete, privacy_view, write_export
 from cartouche.web.schemas import Id
 from cartouche.web.state import AppState, app_state
+from cartouche.web.zips import zip_answer
 
 router = APIRouter(prefix="/api/privacy", tags=["privacy"])
 State = Annotated[AppState, Depends(app_state)]
@@ -42,13 +41,4 @@ def delete_kind(lesson_id: Id, kind: Kind, state: State) -> PrivacyView:
 @router.get("/export.zip", response_class=FileResponse)
 def export(state: State, tasks: BackgroundTasks) -> Response:
     """All lessons with sheets, recordings and chapters, as open files."""
-    handle, name = tempfile.mkstemp(".zip", "arriving-", state.database.path.parent)
-    os.close(handle)
-    out = Path(name)
-    tasks.add_task(out.unlink, missing_ok=True)
-    try:
-        write_export(state, out)
-    except OSError:
-        out.unlink(missing_ok=True)
-        raise
-    return FileResponse(out, media_type="application/zip", filename="Cartouche.zip", background=tasks)
+    return zip_answer(state.database.path.parent, partial(write_export, state), "Cartouche.zip", tasks)
