@@ -189,14 +189,19 @@ def page(browser: Browser, contexts: dict[str, BrowserContext], app: Application
         contexts[app.address] = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=app.address)
         contexts[app.address].new_page().goto(STAYS_OPEN)
     context = contexts[app.address]
+    close_windows(context)  # one that opened late, after the test before: by its name it would be taken again, and no other would come
     page = watched(context, troubles)
     session = context.new_cdp_session(page)
     session.send("Storage.clearDataForOrigin", {"origin": app.address, "storageTypes": "local_storage,indexeddb,cookies"})
     session.detach()
     yield page
+    close_windows(context)
+    assert not troubles
+
+
+def close_windows(context: BrowserContext) -> None:
     for shown in windows(context):
         shown.close()
-    assert not troubles
 
 
 def windows(context: BrowserContext) -> list[Page]:
