@@ -300,7 +300,7 @@ def test_a_sheet_is_kept_with_the_ink_over_the_page_and_without(web: TestClient,
     assert reds(True) > reds(False) + 500
 
 
-def test_ink_on_a_sheet_turns_with_it_and_goes_with_it(web: TestClient, running: AppState) -> None:
+def test_ink_on_a_sheet_turns_with_it(web: TestClient, running: AppState) -> None:
     act(web, "sheet")
     sheet = web.get("/api/after").json()["lessons"][0]["sheets"][0]
     address, ground = f"/api/after/sheets/{sheet['id']}", sheet_ground(sheet["id"])
@@ -322,6 +322,24 @@ def test_ink_on_a_sheet_turns_with_it_and_goes_with_it(web: TestClient, running:
     assert running.running.ink.ink(ground).strokes == ink.inks(running.database, running.open_lesson().id)[ground]
     web.put(address, json={"turn": True})
     assert spot() == pytest.approx((0.8, 0.9), abs=0.01)
+    unkept = Stroke(id="new", colour="#FF0000", width=0.02, points=((0.1, 0.1, 1.0), (0.2, 0.1, 1.0)))  # the disk was full
+    running.running.ink.change(ground, lambda drawn: drawn.with_stroke(unkept))
+    web.put(address, json={"turn": True})
+    assert len(running.running.ink.ink(ground).strokes) == len(ink.inks(running.database, running.open_lesson().id)[ground]) == 2
+
+
+def test_a_shown_sheet_is_shown_as_it_is_turned_and_goes_with_its_ink(web: TestClient, running: AppState) -> None:
+    act(web, "sheet")
+    sheet = web.get("/api/after").json()["lessons"][0]["sheets"][0]
+    address = f"/api/after/sheets/{sheet['id']}"
+    assert web.post(f"/api/teach/sheets/{sheet['id']}/show").status_code == 200
+    before = running.running.setup.holds[PAGE].frame.size
+    web.put(address, json={"turn": True})
+    after = running.running.setup.holds[PAGE].frame.size
+    assert (after.width, after.height) == (before.height, before.width)
+    ground = sheet_ground(sheet["id"])
+    running.running.ink.change(ground, lambda _: Ink((Stroke(id="red", points=((0.1, 0.1, 1.0), (0.2, 0.1, 1.0))),)))
+    keep(running, ground)
     web.delete(address)
     assert ground not in ink.inks(running.database, running.open_lesson().id)
     assert not running.running.ink.ink(ground).strokes

@@ -20,7 +20,7 @@ from cartouche.store import ink, sheets
 from cartouche.store.database import cannot_save
 from cartouche.store.errors import CannotSave, NotKept
 from cartouche.store.sheets import Sheet
-from cartouche.web.errors import NothingToKeep
+from cartouche.web.errors import NoPageServes, NothingToKeep
 from cartouche.web.state import AppState, new_id
 from cartouche.web.teaching import awake, page_device, release, stand_in
 
@@ -182,12 +182,16 @@ def turn(state: AppState, sheet: Sheet) -> None:
             part.replace(path)
         _have_ink(state, sheet, strokes)
         if any(held.sheet_id == sheet.id for held in state.running.setup.holds.values()):
-            show(state, sheet.id)
+            with contextlib.suppress(NoPageServes, NotKept, CannotSave):  # it is turned, whatever becomes of what is shown
+                show(state, sheet.id)
         state.running.stage.versions.touch("sheets")
 
 
 def _ink_of(state: AppState, sheet: Sheet) -> tuple[Stroke, ...]:
-    return ink.inks(state.database, sheet.lesson_id).get(sheet_ground(sheet.id), ())
+    ground = sheet_ground(sheet.id)
+    if sheet.lesson_id == state.lesson_id:  # what a full disk has not taken yet as well
+        return state.running.ink.ink(ground).strokes
+    return ink.inks(state.database, sheet.lesson_id).get(ground, ())
 
 
 def _have_ink(state: AppState, sheet: Sheet, strokes: tuple[Stroke, ...]) -> None:
