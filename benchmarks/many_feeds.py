@@ -6,6 +6,7 @@ looked_8: all eight looked at as small pictures besides: what looking costs.  as
 """
 
 import json
+import math
 import os
 import sys
 import threading
@@ -54,9 +55,9 @@ class _AtOnce:
 class Drawn(Viewer):
     """Has always drawn what it got."""
 
-    def offer(self, picture: bytes) -> None:
+    def offer(self, picture: bytes, until_s: float = math.inf) -> None:
         super().offer(picture)
-        self.take()
+        self.take(time.monotonic())
         self.acknowledge()
 
 

@@ -1,3 +1,4 @@
+import math
 import threading
 import time
 from collections.abc import Callable, Iterator
@@ -56,9 +57,9 @@ def viewer(key: str, width: int = 1280, max_fps: float = 1000) -> Viewer:
     """A viewer that has always drawn what it got, so that it is ready for more."""
 
     class Keen(Viewer):
-        def offer(self, picture: bytes) -> None:
+        def offer(self, picture: bytes, until_s: float = math.inf) -> None:
             super().offer(picture)
-            self.newest = self.take()
+            self.newest = self.take(time.monotonic())
             self.acknowledge()
             self.seen = getattr(self, "seen", 0) + 1
 

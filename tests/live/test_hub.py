@@ -1,4 +1,5 @@
 import time
+from dataclasses import replace
 
 import cv2
 import numpy as np
@@ -43,7 +44,7 @@ def test_a_message_carries_number_moment_size_and_picture(hub: Hub) -> None:
     looking = waiting()
     hub.join(looking)
     hub.publish(OUTGOING, FRAME, 1.0)
-    message = looking.take()
+    message = looking.take(1.0)
     assert message is not None
     assert PICTURE_HEADER.unpack_from(message) == (1, 12.5, 640, 360)
     picture = cv2.imdecode(np.frombuffer(message, np.uint8, offset=PICTURE_HEADER.size), cv2.IMREAD_COLOR)
@@ -55,7 +56,7 @@ def test_a_slow_viewer_gets_no_more_than_it_has_drawn(hub: Hub) -> None:
     hub.join(looking)
     for number in range(10):
         hub.publish(OUTGOING, FRAME, float(number))
-        looking.take()
+        looking.take(1.0)
     assert looking.in_flight == looking.sent == MAX_IN_FLIGHT
     looking.acknowledge()
     assert hub.ready(OUTGOING, 20.0)
@@ -68,13 +69,30 @@ def test_a_picture_that_was_overwritten_before_it_was_sent_gives_its_credit_back
     for number in range(20):
         hub.publish(OUTGOING, FRAME, float(number))
     assert looking.in_flight == 1, "the one that waits to be sent"
-    assert looking.take() is not None
+    assert looking.take(1.0) is not None
     looking.acknowledge()
     assert looking.in_flight == 0
     for number in range(20, 20 + MAX_IN_FLIGHT):
         assert hub.ready(OUTGOING, float(number)), "as many under way as before the stall"
         hub.publish(OUTGOING, FRAME, float(number))
-        looking.take()
+        looking.take(1.0)
+
+
+def test_a_picture_that_became_old_while_it_waited_is_not_sent_and_gives_its_credit_back(hub: Hub) -> None:
+    looking = waiting()
+    hub.join(looking)
+    for captured_s, taken_s, sent in ((10.0, 10.1, True), (10.1, 10.35, False), (10.4, 10.5, True)):
+        hub.publish(OUTGOING, replace(FRAME, captured_s=captured_s), captured_s + 0.07)
+        assert (looking.take(taken_s) is not None) == sent
+    assert looking.in_flight == 2, "those that were sent"
+
+
+def test_one_that_was_old_when_it_was_made_is_sent_however_long_it_waited(hub: Hub) -> None:
+    looking = waiting()
+    hub.join(looking)
+    for number in range(2):
+        hub.publish(OUTGOING, replace(FRAME, captured_s=0.0), 10.0 + number)
+        assert looking.take(10.05 + number) is not None, "a held page, or a slow computer"
 
 
 def test_more_acknowledgements_than_pictures_give_no_credit(hub: Hub) -> None:
@@ -84,7 +102,7 @@ def test_more_acknowledgements_than_pictures_give_no_credit(hub: Hub) -> None:
         looking.acknowledge()
     for number in range(10):
         hub.publish(OUTGOING, FRAME, float(number))
-        looking.take()
+        looking.take(1.0)
     assert looking.in_flight == MAX_IN_FLIGHT
 
 

@@ -1,5 +1,6 @@
 """Hands pictures to whoever looks: each surface encoded once, at the size of its largest viewer, newest wins."""
 
+import math
 import struct
 import threading
 from asyncio import AbstractEventLoop, Event
@@ -12,6 +13,7 @@ import simplejpeg
 
 from cartouche.core.pictures import Frame, Plane
 from cartouche.core.plates.placing import SHRINK_AT
+from cartouche.core.watch.late import Waiting, sent_until_s
 from cartouche.live.demand import Claim, Demand, Surface
 from cartouche.live.troubles import Troubles
 
@@ -31,12 +33,14 @@ class Viewer:
     arrived: Event = field(default_factory=Event)
     picture: bytes | None = None  # given, not yet sent
     given: int = 0  # by the thread that makes this surface
-    overwritten: int = 0  # before they were sent; by the loop, as what follows
+    overwritten: int = 0  # or left out, before they were sent; by the loop, as what follows
     sent: int = 0
     drawn: int = 0
     last_s: float = 0.0
     closed: bool = False
     claim: Claim | None = None
+    until_s: float = math.inf  # when the one that is given may be sent
+    waiting: Waiting = field(default_factory=Waiting)
 
     @property
     def in_flight(self) -> int:
@@ -47,17 +51,22 @@ class Viewer:
         fps = self.max_fps if seldom_fps is None else min(self.max_fps, seldom_fps)
         return not self.closed and self.in_flight < MAX_IN_FLIGHT and now_s - self.last_s >= 0.8 / fps
 
-    def offer(self, picture: bytes) -> None:
-        """On its loop: the newest wins, and one that was never sent is not waited for."""
+    def offer(self, picture: bytes, until_s: float = math.inf) -> None:
+        """On its loop: the newest wins, and one that was never sent is not waited for. until_s: when it may be sent."""
         if self.picture is not None:
             self.overwritten += 1
-        self.picture = picture
+        self.picture, self.until_s = picture, until_s
         self.arrived.set()
 
-    def take(self) -> bytes | None:
-        """On its loop: what is to be sent now."""
+    def take(self, now_s: float) -> bytes | None:
+        """On its loop: what is to be sent now; nothing, where it has waited so long that the next one is better."""
         picture, self.picture = self.picture, None
-        self.sent += int(picture is not None)
+        if picture is None:
+            return None
+        if self.waiting.drops(now_s, self.until_s):
+            self.overwritten += 1
+            return None
+        self.sent += 1
         return picture
 
     def acknowledge(self) -> None:
@@ -114,11 +123,12 @@ class Hub:
             number = self._numbers[surface] = self._numbers.get(surface, 0) + 1 & 0xFFFFFFFF
             shrinker = self._shrinkers.setdefault(surface, _Shrinker())
         message = encode(shrinker.shrink(frame, max(viewer.width for viewer in viewers)), number)
+        until_s = sent_until_s(now_s, frame.captured_s)
         for viewer in viewers:
             viewer.last_s = now_s
             viewer.given += 1
             try:
-                viewer.loop.call_soon_threadsafe(viewer.offer, message)
+                viewer.loop.call_soon_threadsafe(viewer.offer, message, until_s)
             except RuntimeError:  # its loop has closed: the process is stopping
                 viewer.closed = True
 

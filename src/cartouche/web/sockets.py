@@ -75,7 +75,7 @@ async def _send_pictures(socket: WebSocket, viewer: Viewer, troubles: Troubles) 
     while True:
         await viewer.arrived.wait()
         viewer.arrived.clear()
-        picture = viewer.take()
+        picture = viewer.take(time.monotonic())
         if picture is None:
             continue
         try:

@@ -150,7 +150,7 @@ async def picture(who: Who, book: Book, wide: Annotated[int, Query(ge=160, le=12
     hub.join(viewer)
     try:
         await asyncio.wait_for(viewer.arrived.wait(), PICTURE_WITHIN_S)
-        made = viewer.take()
+        made = viewer.take(time.monotonic())
     except TimeoutError:
         made = None
     finally:

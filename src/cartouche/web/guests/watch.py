@@ -2,6 +2,7 @@
 
 import asyncio
 import contextlib
+import time
 from collections.abc import AsyncIterator
 from typing import Annotated
 
@@ -112,7 +113,7 @@ async def _pictures(book: Guests, viewer: Viewer, key: str, who: str) -> AsyncIt
             viewer.arrived.clear()
             if not book.watching.is_camera_key(key):  # switched off meanwhile
                 return
-            picture = viewer.take()
+            picture = viewer.take(time.monotonic())
             if picture is None:
                 continue
             jpeg = picture[PICTURE_HEADER.size :]

@@ -178,7 +178,7 @@ async def _send_jpeg(socket: WebSocket, viewer: Viewer) -> None:
     while True:
         await viewer.arrived.wait()
         viewer.arrived.clear()
-        picture = viewer.take()
+        picture = viewer.take(time.monotonic())
         if picture is not None:
             number, captured_s, _, _ = PICTURE_HEADER.unpack_from(picture)
             await socket.send_bytes(HEADER.pack(JPEG, 1, 0, number, captured_s) + picture[PICTURE_HEADER.size :])
