@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { LineMeter, NOT_TOLD } from '@/guest/line'
+import { SocketMeter } from '@/shared/socketMeter'
 
 /** What a browser counts after so many seconds at 50 packets and 60 kB a second. */
 const counted = (s: number, lost: number, more: object = {}) =>
@@ -38,5 +39,32 @@ describe('a phone’s line', () => {
   it('says when the network holds the encoder back', () => {
     expect(new LineMeter().from(counted(1, 0, { qualityLimitationReason: 'bandwidth' })).starved).toBe(true)
     expect(new LineMeter().from(counted(1, 0, { qualityLimitationReason: 'cpu' })).starved).toBe(false)
+  })
+})
+
+describe('the line of a socket', () => {
+  const sending = (seconds: number, bytes: (picture: number) => number) => {
+    const meter = new SocketMeter()
+    for (let one = 0; one < 10 * seconds; one++) meter.picture(100 * one, bytes(one))
+    return meter
+  }
+  it('is not told before anything came back', () => {
+    expect(new SocketMeter().at(0)).toEqual({ path_ms: null, kbit_s: null, starved: false })
+  })
+  it('tells its rate once there is enough to count, and forgets what was long ago', () => {
+    expect(sending(4, () => 12_500).at(4000).kbit_s).toBeNull()
+    expect(sending(10, () => 12_500).at(10_000).kbit_s).toBe(1000)
+    expect(sending(30, (one) => (one < 190 ? 125_000 : 12_500)).at(30_000).kbit_s).toBeLessThan(1100)
+  })
+  it('tells the way there: what waits before it counts, the way back does not', () => {
+    const meter = new SocketMeter()
+    meter.trip(0, 20)
+    expect(meter.at(0).path_ms).toBe(10)
+    meter.trip(1000, 220)
+    expect(meter.at(1000).path_ms).toBe(210)
+  })
+  it('says when so much waits that pictures are left out', () => {
+    expect(sending(10, (one) => (one % 2 ? 0 : 12_500)).at(10_000).starved).toBe(true)
+    expect(sending(10, (one) => (one % 5 ? 12_500 : 0)).at(10_000).starved).toBe(false)
   })
 })

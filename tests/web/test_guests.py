@@ -159,6 +159,8 @@ def test_pictures_come_in_by_the_socket_with_the_token_alone(app: Application, d
     async def sends() -> bool:
         async with asyncio.timeout(30), connect(line_address, ssl=trusting(), origin=door.address) as line:  # type: ignore[arg-type]
             await line.send(token)
+            await line.send("clock 12.5")
+            assert await line.recv() == "clock 12.5", "the phone measures its way by when it comes back"
             await asyncio.to_thread(door.ask, "POST", "/api/guest/report", REPORT, token)
             while not await asyncio.to_thread(arrived):
                 for unit in UNITS:

@@ -3,7 +3,7 @@ import { byWebRtc } from '@/shared/rtc'
 import type { Prefers } from '@/shared/pace'
 import { SoundSender } from '@/sound/sender'
 import { Refused, offer, token } from './client'
-import { LineMeter, NOT_TOLD, type Line } from './line'
+import { LineMeter, type Line } from './line'
 
 export interface Sender {
   transport: 'webrtc' | 'websocket'
@@ -58,7 +58,7 @@ function bySocket(stream: MediaStream, prefers: Prefers): Sender {
     transport: 'websocket',
     rest: (resting) => publisher.rest(resting),
     prefer: (next) => publisher.prefer(next),
-    line: async () => NOT_TOLD, // each picture carries its own age
+    line: async () => ({ ...publisher.measured(), lost: null }), // nothing is lost on a socket; each picture carries its age besides
     broken: () => broken,
     close: () => {
       for (const sound of sounds) sound.leave()

@@ -1,5 +1,6 @@
 import { Pace, type Prefers } from './pace'
 import { reconnecting, socketUrl, type Reconnecting } from './reconnecting'
+import { SocketMeter } from './socketMeter'
 
 const KEY_EVERY_FRAMES = 60
 const BITS_PER_PIXEL = 0.11 // at 30 frames/s: 6.8 Mb/s at 1080p, 10-point print still reads
@@ -14,6 +15,7 @@ const HEADER_BYTES = 3
 const MAX_REMEMBERED = 64
 const MAX_FAILED = 3 // in a row: a busy computer's encoder comes back, one that cannot does not
 const AGAIN_MS = 700
+const CLOCK = 'clock ' // a question that comes back as it was sent
 const CANNOT = 'This browser cannot send this camera’s picture. Use a current browser.'
 const CANNOT_AT_SIZE = 'This browser cannot send this camera’s picture at this size.'
 
@@ -29,7 +31,8 @@ export interface Line {
 
 /**
  * Sends one camera's pictures: WebCodecs H.264 (Annex B) or VP8 over a socket. Before each stand one byte (key or not, and
- * which of both) and two with the milliseconds since it was taken. The other end says `rest` while nobody looks, and `go`.
+ * which of both) and two with the milliseconds since it was taken. The other end says `rest` while nobody looks, and `go`;
+ * a text that begins with `clock` comes back as it was sent.
  */
 export class Publisher {
   private encoder: VideoEncoder | null = null
@@ -44,6 +47,7 @@ export class Publisher {
   private readonly taken = new Map<number, number>()
   private readonly pace: Pace
   private readonly line: Reconnecting
+  private readonly meter = new SocketMeter()
   /** How long encoding takes, smoothed. */
   encodeMs = 0
 
@@ -58,7 +62,7 @@ export class Publisher {
         if (to.hello) socket.send(to.hello)
         this.sinceKey = KEY_EVERY_FRAMES
       },
-      (data) => this.rest(data === 'rest'),
+      (data) => this.hear(String(data)),
       to.onDown,
     )
     void this.run()
@@ -67,6 +71,19 @@ export class Publisher {
   rest(resting: boolean) {
     if (this.resting && !resting) this.sinceKey = KEY_EVERY_FRAMES
     this.resting = resting
+  }
+
+  private hear(text: string) {
+    const now = performance.now()
+    if (text.startsWith(CLOCK)) this.meter.trip(now, now - Number(text.slice(CLOCK.length)))
+    else this.rest(text === 'rest')
+  }
+
+  /** What was measured of the way; each time it is asked for, it is measured once more. */
+  measured() {
+    const now = performance.now()
+    if (!this.resting) this.line.socket()?.send(CLOCK + now.toFixed(1))
+    return this.meter.at(now)
   }
 
   prefer(prefers: Prefers) {
@@ -121,13 +138,14 @@ export class Publisher {
       this.sinceKey = KEY_EVERY_FRAMES
       return
     }
-    if (!this.pace.sends(socket.bufferedAmount, this.bits, performance.now())) return
+    const now = performance.now()
+    if (!this.pace.sends(socket.bufferedAmount, this.bits, now)) return this.meter.picture(now, 0)
     const encoder = this.encoderFor(frame)
     if (encoder.encodeQueueSize > MAX_WAITING_FRAMES) return
     const keyFrame = this.sinceKey >= KEY_EVERY_FRAMES
     this.sinceKey = keyFrame ? 1 : this.sinceKey + 1
     if (this.taken.size > MAX_REMEMBERED) this.taken.clear()
-    this.taken.set(frame.timestamp, performance.now())
+    this.taken.set(frame.timestamp, now)
     encoder.encode(frame, { keyFrame })
   }
 
@@ -164,6 +182,7 @@ export class Publisher {
     message[0] = (chunk.type === 'key' ? 1 : 0) | this.way.mark
     new DataView(message.buffer).setUint16(1, Math.min(65535, Math.round(age)), true)
     chunk.copyTo(message.subarray(HEADER_BYTES))
+    this.meter.picture(performance.now(), message.byteLength)
     this.line.socket()?.send(message)
   }
 }
