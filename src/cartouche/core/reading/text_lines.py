@@ -75,19 +75,21 @@ def _rows(boxes: NDArray[np.int32], ink: Plane, octave: tuple[int, int], vertica
     for x, y, width, height, _ in fit.tolist():
         mask[y : y + height, x : x + width] = 255
     reach = 2 * round(GAP * (low + high) / 2 / 2) + 1
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(cv2.morphologyEx(mask, cv2.MORPH_CLOSE, np.ones((1, reach), np.uint8)))
+    count, labels = cv2.connectedComponents(cv2.morphologyEx(mask, cv2.MORPH_CLOSE, np.ones((1, reach), np.uint8)))
     of = labels[fit[:, 1] + fit[:, 3] // 2, fit[:, 0] + fit[:, 2] // 2]
     letters = np.bincount(of, minlength=count)
+    words = np.bincount(of[fit[:, 2] > 2.5 * fit[:, 3]], minlength=count)  # whose letters run together
+    first, last = np.full((count, 2), max(ink.shape)), np.zeros((count, 2), np.intp)  # closing reaches no farther than the boxes
+    np.minimum.at(first, of, fit[:, :2])
+    np.maximum.at(last, of, fit[:, :2] + fit[:, 2:4])
+    wide, tall = (last - first).T
     rows = []
-    for number in range(1, count):
-        x, y, width, height, _ = stats[number].tolist()
-        long_words = fit[(of == number) & (fit[:, 2] > 2.5 * fit[:, 3])]
-        if width < MIN_LONG * height or height > 2.2 * high or letters[number] + 2 * len(long_words) < MIN_LETTERS:
-            continue
-        body = _body(ink[y : y + height, x : x + width])
+    for number in np.flatnonzero((wide >= MIN_LONG * tall) & (tall <= 2.2 * high) & (letters + 2 * words >= MIN_LETTERS)):
+        (x0, y0), (x1, y1) = first[number].tolist(), last[number].tolist()
+        body = _body(ink[y0:y1, x0:x1])
         if body is not None:
-            box = (y, x, y + height, x + width) if vertical else (x, y, x + width, y + height)
-            rows.append(TextLine(box, body[1] - body[0], (y + body[0], y + body[1]), vertical, int(letters[number])))
+            box = (y0, x0, y1, x1) if vertical else (x0, y0, x1, y1)
+            rows.append(TextLine(box, body[1] - body[0], (y0 + body[0], y0 + body[1]), vertical, int(letters[number])))
     return rows
 
 
