@@ -30,7 +30,7 @@ from websockets.sync.client import connect
 
 from benchmarks.ten_minutes import memory_mb
 from cartouche.live.hub import PICTURE_HEADER
-from tests.helpers import Application, eventually
+from tests.helpers import Application, eventually, weighed
 from tests.screens.conftest import CHROMIUM, FAKE_CAMERA
 from tests.screens.extended import Extended, extended
 
@@ -41,6 +41,7 @@ RECOVERS_S = 8.0  # after a device was taken away its place fades to a card and 
 PULLED_S = 10.0
 LITTLE = 0.03  # share of the processors
 AFTER_S = 3.0  # what is old so soon after something was done is counted to it
+ELSEWHERE = 10  # the phone's browser is on another computer in truth: what it wants comes after the lesson
 HELD_S = 10.0  # a page that is held is as old as that, on purpose
 STROKE_POINTS = 40
 BEAT_S, STOOD_S = 0.02, 0.05
@@ -96,18 +97,6 @@ def used(pid: int) -> tuple[float, int, int]:
 def stolen_s() -> float:
     """Processor time that this machine's host gave to others."""
     return float(getattr(psutil.cpu_times(), "steal", 0.0))
-
-
-def elsewhere(start: Callable[[], Browser]) -> Browser:
-    """A browser that is on another computer in truth: what it wants comes after the lesson."""
-    before = set(psutil.Process().children(recursive=True))
-    browser = start()
-    for one in set(psutil.Process().children(recursive=True)) - before:
-        with contextlib.suppress(psutil.Error, OSError):
-            one.nice(10)
-            if os.getsid(one.pid) == one.pid:  # sessions share the processors as groups, where the system groups them
-                Path(f"/proc/{one.pid}/autogroup").write_text("10")
-    return browser
 
 
 def stroke(app: Application, number: int) -> None:
@@ -199,7 +188,7 @@ def lesson(app: Application, phone: Page, minutes: float) -> Held:
 def _held(playwright: Playwright, app: Application, ext: Extended, minutes: float, file: Path) -> tuple[Any, ...]:
     app.ask("PUT", "/api/after/plan", {"piece_minutes": 10})
     app.ask("PUT", "/api/sound/open", {"id": "bench-lapel"})
-    phones = elsewhere(lambda: playwright.chromium.launch(executable_path=CHROMIUM, headless=True, args=list(FAKE_CAMERA)))
+    phones = weighed(playwright.chromium.launch, ELSEWHERE)(executable_path=CHROMIUM, headless=True, args=list(FAKE_CAMERA))
     ext.pair(app)
     call = ext.in_call(app, "codec=H264&kbit=2500", sound=True)
     call.bring_to_front()  # Teach lies behind it, where it draws nothing

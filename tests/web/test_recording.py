@@ -148,35 +148,42 @@ def test_a_database_that_refuses_stops_no_recording_and_it_is_made_whole_later(
 
 def test_a_beginning_and_an_end_are_cut_away(web: TestClient, running: AppState) -> None:
     one = recorded(web, running)["recordings"][0]
-    refused = web.post(f"/api/after/recordings/{one['id']}/cut", json={"from_s": 5, "to_s": 2})
+    refused = web.post(f"/api/after/recordings/{one['id']}/cut", json={"from_s": 5, "to_s": 2, "of_s": one["length_s"]})
     assert refused.status_code == 422
     assert "Nothing would be left" in refused.json()["detail"]
-    cut = web.post(f"/api/after/recordings/{one['id']}/cut", json={"from_s": 0, "to_s": 4.0}).json()["lessons"][0]["recordings"][0]
-    assert 3.0 < cut["length_s"] < 5.5  # the last picture stands as long as it stood
+    wanted = {"from_s": 1.0, "to_s": 4.0, "of_s": one["length_s"]}
+    cut = web.post(f"/api/after/recordings/{one['id']}/cut", json=wanted).json()["lessons"][0]["recordings"][0]
+    assert 2.0 < cut["length_s"] < 5.5  # the last picture stands as long as it stood
     assert [chapter["title"] for chapter in cut["chapters"]] == ["Page and face", "Page"]
+    again = web.post(f"/api/after/recordings/{one['id']}/cut", json=wanted)
+    assert again.status_code == 422, "a second press, or one from another tab, cuts nothing more"
+    assert "shortened meanwhile" in again.json()["detail"]
+    assert web.get("/api/after").json()["lessons"][0]["recordings"][0] == cut
 
 
 def test_a_cut_that_cannot_be_kept_leaves_all_as_it_was(web: TestClient, running: AppState, monkeypatch: pytest.MonkeyPatch) -> None:
     one = recorded(web, running)["recordings"][0]
     folder, address = recordings.folder(running.database), f"/api/after/recordings/{one['id']}/cut"
     before = {path.name: path.read_bytes() for path in folder.iterdir()}
+    wanted = {"from_s": 0, "to_s": 4.0, "of_s": one["length_s"]}
 
     def refuses(*_: object) -> None:
         raise cannot_save(OSError(errno.ENOSPC, "no space"))
 
     with monkeypatch.context() as full:
         full.setattr(recordings, "keep_cut", refuses)
-        assert web.post(address, json={"from_s": 0, "to_s": 4.0}).status_code == 507
+        assert web.post(address, json=wanted).status_code == 507
     assert {path.name: path.read_bytes() for path in folder.iterdir()} == before
     assert web.get("/api/after").json()["lessons"][0]["recordings"][0] == one
-    assert web.post(address, json={"from_s": 0, "to_s": 4.0}).json()["lessons"][0]["recordings"][0]["length_s"] < one["length_s"]
+    assert web.post(address, json=wanted).json()["lessons"][0]["recordings"][0]["length_s"] < one["length_s"]
 
 
 def test_what_was_cut_away_is_in_no_copy_either(web: TestClient, running: AppState) -> None:
     one = recorded(web, running)["recordings"][0]
     web.post(f"/api/after/recordings/{one['id']}/1.webm")
     copied(web)
-    cut = web.post(f"/api/after/recordings/{one['id']}/cut", json={"from_s": 0, "to_s": 4.0}).json()["lessons"][0]["recordings"][0]
+    wanted = {"from_s": 0, "to_s": 4.0, "of_s": one["length_s"]}
+    cut = web.post(f"/api/after/recordings/{one['id']}/cut", json=wanted).json()["lessons"][0]["recordings"][0]
     assert cut["pieces"][0]["webm"] is None
     (film,) = recordings.folder(running.database).iterdir()
     assert film.suffix == ".mp4"

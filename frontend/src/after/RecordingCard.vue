@@ -18,6 +18,7 @@ const piece = ref(1)
 const cutting = ref(false)
 const from = ref(0)
 const to = ref(0)
+const of = ref(0) // its length when the part was chosen
 const base = computed(() => at(`/api/after/recordings/${props.recording.id}`))
 const current = computed(
   () => props.recording.pieces.find((one) => one.number === piece.value) ?? props.recording.pieces[0],
@@ -49,7 +50,8 @@ const here = () => (current.value?.at_s ?? 0) + (video.value?.currentTime ?? 0)
 function beginCut() {
   cutting.value = true
   from.value = 0
-  to.value = Math.round(props.recording.length_s * 10) / 10
+  of.value = props.recording.length_s
+  to.value = Math.round(of.value * 10) / 10
 }
 async function cut() {
   cutting.value = false
@@ -57,7 +59,7 @@ async function cut() {
     answer(
       api.POST('/api/after/recordings/{recording_id}/cut', {
         params: { path: path.value },
-        body: { from_s: from.value, to_s: to.value },
+        body: { from_s: from.value, to_s: to.value, of_s: of.value },
       }),
     ),
   )

@@ -3249,13 +3249,15 @@ export interface components {
         };
         /**
          * Cut
-         * @description What stays of a recording, seconds from its beginning.
+         * @description What stays of a recording, seconds from its beginning. of_s: its length when that was chosen.
          */
         Cut: {
             /** From S */
             from_s: number;
             /** To S */
             to_s: number;
+            /** Of S */
+            of_s: number;
         };
         /**
          * Device

@@ -112,10 +112,11 @@ class RecordingName(Asked):
 
 
 class Cut(Asked):
-    """What stays of a recording, seconds from its beginning."""
+    """What stays of a recording, seconds from its beginning. of_s: its length when that was chosen."""
 
     from_s: Annotated[float, Field(ge=0)]
     to_s: Annotated[float, Field(gt=0)]
+    of_s: Annotated[float, Field(ge=0)]
 
 
 class OffView(BaseModel):

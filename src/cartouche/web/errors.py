@@ -15,6 +15,10 @@ class StillOpen(CartoucheError, ValueError):
     sentence = "This recording is still being written. Stop it, wait a moment, then try again."
 
 
+class ShortenedMeanwhile(CartoucheError, ValueError):
+    sentence = "This recording has been shortened meanwhile. Look at what is left, then choose again."
+
+
 class NothingLeft(CartoucheError, ValueError):
     sentence = "Nothing would be left of this recording. Choose a beginning before its end."
 

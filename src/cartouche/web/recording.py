@@ -21,13 +21,14 @@ from cartouche.store import recordings, settings
 from cartouche.store.database import cannot_save
 from cartouche.store.errors import StoreError
 from cartouche.store.recordings import Piece, Recording
-from cartouche.web.errors import NothingLeft, StillOpen
+from cartouche.web.errors import NothingLeft, ShortenedMeanwhile, StillOpen
 from cartouche.web.record_copies import Copies
 
 if TYPE_CHECKING:
     from cartouche.web.state import AppState
 
 PIECE_MINUTES, BY_STEP, PAGE = "record_piece_minutes", "record_by_step", "record_page"
+SAME_LENGTH_S = 0.05
 _log = logging.getLogger(__name__)
 
 
@@ -217,11 +218,13 @@ class RecordRoom:
 
     # what was recorded
 
-    def shorten(self, recording_id: str, from_s: float, to_s: float) -> None:
-        """Only this part stays. Raises NotKept, StillOpen, NothingLeft, CannotSave; then all is as it was."""
+    def shorten(self, recording_id: str, from_s: float, to_s: float, of_s: float) -> None:
+        """Only this part of one so long stays. Raises NotKept, StillOpen, ShortenedMeanwhile, NothingLeft, CannotSave: all is as it was."""
         database = self._state.database
         with self._changing:
             one = self._whole(recording_id)
+            if abs(length_s(recordings.pieces(database, one.id)) - of_s) > SAME_LENGTH_S:
+                raise ShortenedMeanwhile  # pressed twice, or from two tabs: the part was chosen of another film
             parts = [
                 _Part(piece, chapters, max(from_s - piece.at_s, 0.0), to_s - piece.at_s)
                 for piece, chapters in chapters_by_piece(self._state, one)

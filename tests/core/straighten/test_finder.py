@@ -16,7 +16,7 @@ from cartouche.bench.papers import contour_sheet
 from cartouche.bench.poses import DESKS, PAPERS, Wanted, scenes, view
 from cartouche.core.pictures import Corners, Frame, Size, YuvColour, blank_frame
 from cartouche.core.straighten import finder
-from cartouche.core.straighten.finder import MAX_LOOKS, Found, NotFound, confidence, evidence, find_page, find_steady
+from cartouche.core.straighten.finder import MAX_LOOKS, SURE_AT_ONCE, Found, NotFound, confidence, evidence, find_page, find_steady
 from cartouche.core.straighten.paper import Proportions
 from cartouche.core.straighten.refine import Refined
 from cartouche.core.straighten.rough_quads import Rough
@@ -98,8 +98,19 @@ def test_the_frame_is_left_alone() -> None:
 def test_however_far_a_side_moved_the_confidence_is_a_chance(moved: float) -> None:
     """Sides that nearly run together may meet anywhere."""
     quad = np.array([[0.0, 0], [9, 0], [9, 9], [0, 9]])
-    told = confidence(evidence(Rough(quad, 0.0), Refined(quad, np.zeros(4), ()), moved, known=False))
+    told = confidence(evidence(Rough(quad, 0.0, 0.0), Refined(quad, np.zeros(4), ()), moved, known=False))
     assert 0 <= told < 0.01
+
+
+def test_of_two_pages_side_by_side_neither_is_sure() -> None:
+    camera = Camera(Size(960, 1080), Pose((-60, -160, -760), roll_deg=10))
+    frame = photograph(camera, desk("wood"), contour_sheet(), Lying())
+    one = find_page(frame, page_nets())
+    assert one
+    assert one.confidence >= SURE_AT_ONCE
+    two = find_page(Frame.of([np.hstack([plane, plane]) for plane in frame.planes], 0.0), page_nets())
+    assert two, "it is proposed all the same"
+    assert two.confidence < 0.8
 
 
 def test_a_hand_on_a_page_on_a_keyboard_is_never_sure_and_wrong() -> None:

@@ -29,6 +29,7 @@ MAX_LOOKS = 4  # pictures, where one alone leaves a doubt
 NOTHING_ODDS = 0.05  # how much a picture in which there is none speaks against the others: a face has a page's edges now and then
 SAME_PLACE_SHARE = 0.01  # of the diagonal, mean of the corners: nearer, it is the same page found twice
 MIN_CONTRAST = 6  # luma, brightest less darkest once shrunk: what noise leaves reaches it
+BELIEVED_ANYWHERE = 0.05  # of the map's belief: no more of it is spread over hands, cables and the desk in 19 views of 20
 MAX_JUDGED = 12.0  # log-odds: more says nothing more
 MAX_MOVED_SHARE = 0.03  # of the picture's width: sides in the picture that lie farther from the map's are another thing's
 
@@ -125,17 +126,18 @@ def _why_not(found_map: PageMap) -> str:
 
 
 class Looked(NamedTuple):
-    """A quadrilateral as the full picture has it. evidence: what its confidence is made from."""
+    """A quadrilateral as the full picture has it. evidence: what its confidence is made from.  elsewhere: see `Rough`."""
 
     corners: Corners
     proportions: Proportions
     paper: tuple[str, bool] | None
     evidence: dict[str, float]
+    elsewhere: float
     edges: tuple[NDArray[np.float64], ...]
 
     def found(self) -> Found:
         name, lying = self.paper or (None, self.proportions.aspect > 1)
-        return Found(self.corners, confidence(self.evidence), self.proportions, name, lying, self.edges)
+        return Found(self.corners, confidence(self.evidence) * alone(self.elsewhere), self.proportions, name, lying, self.edges)
 
 
 class _Look(NamedTuple):
@@ -186,7 +188,9 @@ def _met(size: Size, rough: Rough, refined: Refined) -> Looked | None:
     if picture_share(corners, size) < MIN_SHARE:
         return None
     paper = snap(proportions)
-    return Looked(corners, proportions, paper, evidence(rough, refined, moved / size.width, paper is not None), refined.edges)
+    return Looked(
+        corners, proportions, paper, evidence(rough, refined, moved / size.width, paper is not None), rough.elsewhere, refined.edges
+    )
 
 
 # Fitted by training/calibrate.py to scenes of its own; benchmarks/finder.py says how well it holds on others.
@@ -216,6 +220,11 @@ def evidence(rough: Rough, refined: Refined, moved_share: float, known: bool) ->
 def confidence(evidence: dict[str, float]) -> float:
     """The chance that all four corners are right, 0-1 (logistic)."""
     return 1 / (1 + math.exp(-sum(_WEIGHTS[name] * value for name, value in evidence.items())))
+
+
+def alone(elsewhere: float) -> float:
+    """The chance that it is the page that is meant, where another may lie beside it: by the map's belief in each, 0-1."""
+    return 1 - max(0.0, elsewhere - BELIEVED_ANYWHERE)
 
 
 def _upper_first(corners: Corners) -> Corners:

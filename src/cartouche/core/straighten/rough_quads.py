@@ -27,6 +27,7 @@ CLEAR, MIN_CLEAR = 0.25, 5  # a spot where a border runs; with fewer of them alo
 BESIDE = 0.3  # cells: spots farther off a side's line weigh less (Huber)
 FILLED_WITHIN = 0.05  # a region that differs by no more from the quadrilateral that holds it is one
 PARTING = 0.5  # a border that parts a page from what lies beside it; a book's gutter is fainter
+RIM = 4  # cells: so near a page's side, the map's belief is its blur
 _TWICE = np.array(  # the unit square and as much again beyond each of its sides
     [
         [[0, -1], [1, -1], [1, 1], [0, 1]],
@@ -44,10 +45,12 @@ Map = NDArray[np.float32]
 
 
 class Rough(NamedTuple):
-    """quad: (4, 2) clockwise, feed px.  weakest: how clear the map's border is along its least clear side, 0-1."""
+    """quad: (4, 2) clockwise, feed px.  weakest: how clear the map's border is along its least clear side, 0-1.
+    elsewhere: how much of what the map believes to be page lies outside, 0-1."""
 
     quad: Corners
     weakest: float
+    elsewhere: float
 
 
 class Region(NamedTuple):
@@ -152,7 +155,17 @@ def _ranked(quads: Points, found_map: PageMap, region: Region) -> list[Rough]:
         quads = quads[_distinct(quads, _scored(quads, found_map, region)[0].tolist())]
     quads = _refitted(quads, found_map.border)
     order, clear = _scored(quads, found_map, region)
-    return [Rough(quads[at] * found_map.scale, float(clear[at].min())) for at in _distinct(quads, order.tolist())]
+    kept = _distinct(quads, order.tolist())
+    return [Rough(quads[at] * found_map.scale, float(clear[at].min()), _elsewhere(quads[at], found_map.page)) for at in kept]
+
+
+def _elsewhere(quad: Corners, page: Map) -> float:
+    """How much of what the map believes to be page lies outside a quadrilateral and off its rim, 0-1."""
+    outside = np.ones(page.shape, np.uint8)
+    corners = [np.round((quad - 0.5) * 16).astype(np.int32)]
+    cv2.fillPoly(outside, corners, 0, cv2.LINE_8, 4)
+    cv2.polylines(outside, corners, True, 0, RIM, cv2.LINE_8, 4)
+    return float(page[outside > 0].sum() / max(float(page.sum()), 1e-6))
 
 
 def _scored(quads: Points, found_map: PageMap, region: Region) -> tuple[NDArray[np.intp], NDArray[np.float64]]:

@@ -182,7 +182,7 @@ def name_recording(recording_id: Id, named: RecordingName, state: State) -> Afte
 @router.post("/recordings/{recording_id}/cut")
 def cut_recording(recording_id: Id, cut: Cut, state: State) -> AfterView:
     """Only this part stays; nothing is encoded anew, so it begins at the key picture before."""
-    state.recording.shorten(recording_id, cut.from_s, cut.to_s)
+    state.recording.shorten(recording_id, cut.from_s, cut.to_s, cut.of_s)
     return after_view(state)
 
 
