@@ -60,7 +60,7 @@ def state(tmp_path: Path) -> Iterator[AppState]:
     made.close()
 
 
-def demo_state(folder: Path, fps: float = 30.0) -> AppState:
+def demo_state(folder: Path, fps: float = 10.0) -> AppState:
     database = Database(folder)
     demo.fill(database)
     return AppState(database, RunningLesson(CallCodec, CallVoice, fps=fps), DEVICES)

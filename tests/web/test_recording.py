@@ -26,10 +26,11 @@ from cartouche.live.record.finish import length_of
 from cartouche.store import ink, recordings, sheets
 from cartouche.store.database import cannot_save
 from cartouche.web import record_copies
+from cartouche.web.app import create_app
 from cartouche.web.ink_in import keep
 from cartouche.web.state import AppState
 from tests.helpers import eventually
-from tests.web.conftest import demo_state
+from tests.web.conftest import HERE, demo_state
 
 PAGE = "desk-camera"
 
@@ -69,6 +70,27 @@ def recorded(web: TestClient, state: AppState) -> Any:
     return web.get("/api/after").json()["lessons"][0]
 
 
+@pytest.fixture(scope="module")
+def kept(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """All that is kept of a lesson that was recorded: made once, since it takes as long as it lasts."""
+    folder = tmp_path_factory.mktemp("recorded")
+    state = demo_state(folder)
+    with TestClient(create_app(state), base_url=HERE, client=("127.0.0.1", 50000)) as web:
+        claim = state.running.demand.claim(OUTGOING)
+        eventually(lambda: (feed := state.running.feeds.get(PAGE)) is not None and feed.latest is not None)
+        recorded(web, state)
+        claim.release()
+    return folder
+
+
+@pytest.fixture
+def lesson(kept: Path, tmp_path: Path, request: pytest.FixtureRequest) -> Any:
+    """That lesson, as After shows it, in a folder of the test's own."""
+    assert not list(tmp_path.iterdir()), "asked for before the application is started"
+    shutil.copytree(kept, tmp_path, dirs_exist_ok=True)
+    return request.getfixturevalue("web").get("/api/after").json()["lessons"][0]
+
+
 def copied(web: TestClient) -> None:
     eventually(lambda: web.get("/api/after").json()["lessons"][0]["recordings"][0]["pieces"][0]["webm"] == 1.0)
 
@@ -94,8 +116,7 @@ def test_record_pause_go_on_and_stop(web: TestClient, running: AppState) -> None
     assert one["pieces"][0]["bytes"] > 1000
 
 
-def test_chapters_of_plates_and_sheets_in_the_file_and_beside_it(web: TestClient, running: AppState) -> None:
-    lesson = recorded(web, running)
+def test_chapters_of_plates_and_sheets_in_the_file_and_beside_it(lesson: Any, web: TestClient) -> None:
     one = lesson["recordings"][0]
     titles = [chapter["title"] for chapter in one["chapters"]]
     assert titles == ["Page and face", "Page", "Sheet 1"]
@@ -146,8 +167,8 @@ def test_a_database_that_refuses_stops_no_recording_and_it_is_made_whole_later(
     eventually(lambda: {one.state for one in recordings.recordings(running.database)} == {"whole"})
 
 
-def test_a_beginning_and_an_end_are_cut_away(web: TestClient, running: AppState) -> None:
-    one = recorded(web, running)["recordings"][0]
+def test_a_beginning_and_an_end_are_cut_away(lesson: Any, web: TestClient) -> None:
+    one = lesson["recordings"][0]
     refused = web.post(f"/api/after/recordings/{one['id']}/cut", json={"from_s": 5, "to_s": 2, "of_s": one["length_s"]})
     assert refused.status_code == 422
     assert "Nothing would be left" in refused.json()["detail"]
@@ -161,9 +182,11 @@ def test_a_beginning_and_an_end_are_cut_away(web: TestClient, running: AppState)
     assert web.get("/api/after").json()["lessons"][0]["recordings"][0] == cut
 
 
-def test_a_cut_that_cannot_be_kept_leaves_all_as_it_was(web: TestClient, running: AppState, monkeypatch: pytest.MonkeyPatch) -> None:
-    one = recorded(web, running)["recordings"][0]
-    folder, address = recordings.folder(running.database), f"/api/after/recordings/{one['id']}/cut"
+def test_a_cut_that_cannot_be_kept_leaves_all_as_it_was(
+    lesson: Any, web: TestClient, state: AppState, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    one = lesson["recordings"][0]
+    folder, address = recordings.folder(state.database), f"/api/after/recordings/{one['id']}/cut"
     before = {path.name: path.read_bytes() for path in folder.iterdir()}
     wanted = {"from_s": 0, "to_s": 4.0, "of_s": one["length_s"]}
 
@@ -178,20 +201,20 @@ def test_a_cut_that_cannot_be_kept_leaves_all_as_it_was(web: TestClient, running
     assert web.post(address, json=wanted).json()["lessons"][0]["recordings"][0]["length_s"] < one["length_s"]
 
 
-def test_what_was_cut_away_is_in_no_copy_either(web: TestClient, running: AppState) -> None:
-    one = recorded(web, running)["recordings"][0]
+def test_what_was_cut_away_is_in_no_copy_either(lesson: Any, web: TestClient, state: AppState) -> None:
+    one = lesson["recordings"][0]
     web.post(f"/api/after/recordings/{one['id']}/1.webm")
     copied(web)
     wanted = {"from_s": 0, "to_s": 4.0, "of_s": one["length_s"]}
     cut = web.post(f"/api/after/recordings/{one['id']}/cut", json=wanted).json()["lessons"][0]["recordings"][0]
     assert cut["pieces"][0]["webm"] is None
-    (film,) = recordings.folder(running.database).iterdir()
+    (film,) = recordings.folder(state.database).iterdir()
     assert film.suffix == ".mp4"
     assert web.get(f"/api/after/recordings/{one['id']}/1.mp4").content == film.read_bytes()
 
 
-def test_deleted_while_its_copy_is_being_made(web: TestClient, running: AppState, monkeypatch: pytest.MonkeyPatch) -> None:
-    one = recorded(web, running)["recordings"][0]
+def test_deleted_while_its_copy_is_being_made(lesson: Any, web: TestClient, state: AppState, monkeypatch: pytest.MonkeyPatch) -> None:
+    one = lesson["recordings"][0]
     begun = threading.Event()
 
     def slow(path: Path, out: Path, told: Callable[[float], None], ended: Callable[[], bool]) -> None:
@@ -203,22 +226,22 @@ def test_deleted_while_its_copy_is_being_made(web: TestClient, running: AppState
     assert web.post(f"/api/after/recordings/{one['id']}/1.webm").status_code == 202
     assert begun.wait(20)
     assert web.delete(f"/api/after/recordings/{one['id']}").status_code == 200
-    assert not list(recordings.folder(running.database).iterdir())
+    assert not list(recordings.folder(state.database).iterdir())
 
 
-def test_what_a_cut_left_behind_is_gone_with_the_next_start(web: TestClient, running: AppState) -> None:
-    one = recorded(web, running)["recordings"][0]
-    folder = recordings.folder(running.database)
+def test_what_a_cut_left_behind_is_gone_with_the_next_start(lesson: Any, web: TestClient, state: AppState) -> None:
+    one = lesson["recordings"][0]
+    folder = recordings.folder(state.database)
     (film,) = (path.name for path in folder.iterdir())
     left = [f"{one['id']}-0badcafe.mp4", f"{one['id']}-0badcafe.webm", f"arriving-{film}", "recording-gone-01.webm"]
     for name in left:
         (folder / name).write_bytes(b"half of it")
-    recordings.sweep(running.database)
+    recordings.sweep(state.database)
     assert [path.name for path in folder.iterdir()] == [film]
 
 
-def test_a_copy_in_webm_is_made_and_saved(web: TestClient, running: AppState) -> None:
-    one = recorded(web, running)["recordings"][0]
+def test_a_copy_in_webm_is_made_and_saved(lesson: Any, web: TestClient) -> None:
+    one = lesson["recordings"][0]
     address = f"/api/after/recordings/{one['id']}/1.webm"
     assert web.get(address).status_code == 404
     assert web.post(address).status_code == 202
@@ -228,8 +251,7 @@ def test_a_copy_in_webm_is_made_and_saved(web: TestClient, running: AppState) ->
     assert web.get("/api/after").json()["lessons"][0]["recordings"][0]["pieces"][0]["webm"] == 1.0
 
 
-def test_the_handout_is_read_by_another_library(web: TestClient, running: AppState) -> None:
-    lesson = recorded(web, running)
+def test_the_handout_is_read_by_another_library(lesson: Any, web: TestClient, running: AppState) -> None:
     act(web, "sheet")
     sheet = lesson["sheets"][0]
     web.put(f"/api/after/sheets/{sheet['id']}", json={"name": "Profile A to B", "words": "A hill seen from the side"})
@@ -248,8 +270,7 @@ def test_the_handout_is_read_by_another_library(web: TestClient, running: AppSta
     assert b"/Lang" in made.content
 
 
-def test_all_of_it_for_those_who_were_absent(web: TestClient, running: AppState) -> None:
-    lesson = recorded(web, running)
+def test_all_of_it_for_those_who_were_absent(lesson: Any, web: TestClient, state: AppState) -> None:
     made = web.get(f"/api/after/lessons/{lesson['lesson_id']}/share.zip")
     with zipfile.ZipFile(io.BytesIO(made.content)) as share:
         names = share.namelist()
@@ -258,7 +279,7 @@ def test_all_of_it_for_those_who_were_absent(web: TestClient, running: AppState)
         film = next(name for name in names if name.endswith(".mp4"))
         assert film in page
         assert "http" not in page.replace("http-equiv", "")
-    assert not list(running.database.path.parent.glob("arriving-*")), "what was put together for it is gone"
+    assert not list(state.database.path.parent.glob("arriving-*")), "what was put together for it is gone"
 
 
 def test_sheets_are_ordered_turned_put_away_and_put_back(web: TestClient, running: AppState) -> None:
@@ -367,18 +388,16 @@ def test_a_sheet_that_cannot_be_turned_is_as_it_was(web: TestClient, running: Ap
     assert web.get("/api/after").json()["lessons"][0]["sheets"][0] == sheet
 
 
-def test_lessons_are_found_by_what_stands_in_them(web: TestClient, running: AppState) -> None:
-    lesson = recorded(web, running)
+def test_lessons_are_found_by_what_stands_in_them(lesson: Any, web: TestClient) -> None:
     web.put(f"/api/after/sheets/{lesson['sheets'][0]['id']}", json={"words": "contour interval"})
     for words, found in (("interval 9b", 1), ("READING", 1), (lesson["day"], 1), ("volcano", 0)):
         assert len(web.get("/api/after", params={"words": words}).json()["lessons"]) == found
 
 
-def test_deleted_for_good_no_byte_of_it_stays(web: TestClient, running: AppState) -> None:
-    lesson = recorded(web, running)
+def test_deleted_for_good_no_byte_of_it_stays(lesson: Any, web: TestClient, state: AppState) -> None:
     secret = "Wonderful unrepeatable heading"
     web.put(f"/api/after/sheets/{lesson['sheets'][0]['id']}", json={"name": secret})
-    folder = running.database.path.parent
+    folder = state.database.path.parent
     view = web.get("/api/privacy").json()
     kinds = {one["kind"]: one for one in view["lessons"][0]["kinds"]}
     assert kinds["recordings"]["bytes"] > 1000
@@ -389,14 +408,13 @@ def test_deleted_for_good_no_byte_of_it_stays(web: TestClient, running: AppState
     assert not list((folder / "sheets").glob("*.png"))
     for path in folder.glob("cartouche.sqlite3*"):
         assert secret.encode() not in path.read_bytes(), path.name
-    with sqlite3.connect(running.database.path) as reader:
+    with sqlite3.connect(state.database.path) as reader:
         assert reader.execute("SELECT count(*) FROM mark").fetchone() == (0,)
     reader.close()
     assert web.get("/api/after").json()["lessons"] == []
 
 
-def test_everything_is_taken_along_as_open_files(web: TestClient, running: AppState) -> None:
-    recorded(web, running)
+def test_everything_is_taken_along_as_open_files(lesson: Any, web: TestClient) -> None:
     with zipfile.ZipFile(io.BytesIO(web.get("/api/privacy/export.zip").content)) as export:
         names = export.namelist()
         assert any(name.endswith(".mp4") for name in names)
