@@ -55,7 +55,7 @@ class _AtOnce:
 class Drawn(Viewer):
     """Has always drawn what it got."""
 
-    def offer(self, picture: bytes, until_s: float = math.inf) -> None:
+    def offer(self, picture: bytes, captured_s: float = math.inf) -> None:
         super().offer(picture)
         self.take(time.monotonic())
         self.acknowledge()

@@ -57,7 +57,7 @@ def viewer(key: str, width: int = 1280, max_fps: float = 1000) -> Viewer:
     """A viewer that has always drawn what it got, so that it is ready for more."""
 
     class Keen(Viewer):
-        def offer(self, picture: bytes, until_s: float = math.inf) -> None:
+        def offer(self, picture: bytes, captured_s: float = math.inf) -> None:
             super().offer(picture)
             self.newest = self.take(time.monotonic())
             self.acknowledge()

@@ -13,7 +13,7 @@ import simplejpeg
 
 from cartouche.core.pictures import Frame, Plane
 from cartouche.core.plates.placing import SHRINK_AT
-from cartouche.core.watch.late import Waiting, sent_until_s
+from cartouche.core.watch.late import MAX_SENT_AGE_S, Lateness
 from cartouche.live.demand import Claim, Demand, Surface
 from cartouche.live.troubles import Troubles
 
@@ -39,8 +39,8 @@ class Viewer:
     last_s: float = 0.0
     closed: bool = False
     claim: Claim | None = None
-    until_s: float = math.inf  # when the one that is given may be sent
-    waiting: Waiting = field(default_factory=Waiting)
+    captured_s: float = math.inf  # of the one that is given
+    late: Lateness = field(default_factory=lambda: Lateness(MAX_SENT_AGE_S))
 
     @property
     def in_flight(self) -> int:
@@ -51,11 +51,11 @@ class Viewer:
         fps = self.max_fps if seldom_fps is None else min(self.max_fps, seldom_fps)
         return not self.closed and self.in_flight < MAX_IN_FLIGHT and now_s - self.last_s >= 0.8 / fps
 
-    def offer(self, picture: bytes, until_s: float = math.inf) -> None:
-        """On its loop: the newest wins, and one that was never sent is not waited for. until_s: when it may be sent."""
+    def offer(self, picture: bytes, captured_s: float = math.inf) -> None:
+        """On its loop: the newest wins, and one that was never sent is not waited for."""
         if self.picture is not None:
             self.overwritten += 1
-        self.picture, self.until_s = picture, until_s
+        self.picture, self.captured_s = picture, captured_s
         self.arrived.set()
 
     def take(self, now_s: float) -> bytes | None:
@@ -63,7 +63,7 @@ class Viewer:
         picture, self.picture = self.picture, None
         if picture is None:
             return None
-        if self.waiting.drops(now_s, self.until_s):
+        if self.late.drops(now_s, self.captured_s):
             self.overwritten += 1
             return None
         self.sent += 1
@@ -123,12 +123,11 @@ class Hub:
             number = self._numbers[surface] = self._numbers.get(surface, 0) + 1 & 0xFFFFFFFF
             shrinker = self._shrinkers.setdefault(surface, _Shrinker())
         message = encode(shrinker.shrink(frame, max(viewer.width for viewer in viewers)), number)
-        until_s = sent_until_s(now_s, frame.captured_s)
         for viewer in viewers:
             viewer.last_s = now_s
             viewer.given += 1
             try:
-                viewer.loop.call_soon_threadsafe(viewer.offer, message, until_s)
+                viewer.loop.call_soon_threadsafe(viewer.offer, message, frame.captured_s)
             except RuntimeError:  # its loop has closed: the process is stopping
                 viewer.closed = True
 
