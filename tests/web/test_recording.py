@@ -8,7 +8,7 @@ import sqlite3
 import threading
 import time
 import zipfile
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -23,6 +23,7 @@ from cartouche.core.record.chapters import from_vtt
 from cartouche.core.straighten.page_space import page_space
 from cartouche.live.demand import OUTGOING
 from cartouche.live.record.finish import length_of
+from cartouche.live.record.webm import Wishes
 from cartouche.store import ink, recordings, sheets
 from cartouche.store.database import cannot_save
 from cartouche.web import record_copies
@@ -217,9 +218,9 @@ def test_deleted_while_its_copy_is_being_made(lesson: Any, web: TestClient, stat
     one = lesson["recordings"][0]
     begun = threading.Event()
 
-    def slow(path: Path, out: Path, told: Callable[[float], None], ended: Callable[[], bool]) -> None:
+    def slow(path: Path, out: Path, wishes: Wishes) -> None:
         begun.set()
-        eventually(ended)
+        eventually(wishes.ended)
         out.write_bytes(b"the last of it")
 
     monkeypatch.setattr(record_copies, "webm_copy", slow)
@@ -479,12 +480,14 @@ def test_the_page_alone_becomes_a_second_film_with_its_ink(web: TestClient, runn
     act(web, "record")
     act(web, "plate", number=2)
     written(running, 1.5)
+    # beside other work an encoder may have its first picture later than the other
+    apart_s = (made.recorder.moment_s() or 0.0) - (made.page_recorder.moment_s() or 0.0)
     act(web, "stop")
     running.recording.wait()
     out, alone = web.get("/api/after").json()["lessons"][0]["recordings"]
     assert alone["name"] == f"{out['name']}, the page"
     assert (out["state"], alone["state"]) == ("whole", "whole")
-    assert abs(alone["length_s"] - out["length_s"]) < 0.5
+    assert abs(out["length_s"] - alone["length_s"] - apart_s) < 0.5
     assert [chapter["title"] for chapter in alone["chapters"]] == [chapter["title"] for chapter in out["chapters"]]
     reader = cv2.VideoCapture(str(recordings.folder(running.database) / f"{alone['id']}-01.mp4"))
     there, picture = reader.read()

@@ -6,7 +6,8 @@ from concurrent.futures import Future, ThreadPoolExecutor, wait
 from dataclasses import dataclass
 from pathlib import Path
 
-from cartouche.live.record.finish import Unreadable, webm_copy
+from cartouche.live.record.finish import Unreadable
+from cartouche.live.record.webm import Wishes, webm_copy
 
 _log = logging.getLogger(__name__)
 
@@ -21,10 +22,10 @@ class _Copy:
 
 
 class Copies:
-    """By the path of the film. `on_change`: one is farther, or there, or gone."""
+    """By the path of the film. `on_change`: one is farther, or there, or gone.  gives_way: a lesson needs the processor."""
 
-    def __init__(self, on_change: Callable[[], None]) -> None:
-        self._pool, self._on_change = ThreadPoolExecutor(1, thread_name_prefix="copies"), on_change
+    def __init__(self, on_change: Callable[[], None], gives_way: Callable[[], bool]) -> None:
+        self._pool, self._on_change, self._gives_way = ThreadPoolExecutor(1, thread_name_prefix="copies"), on_change, gives_way
         self._under_way: dict[Path, _Copy] = {}
 
     def make(self, path: Path) -> None:
@@ -62,7 +63,7 @@ class Copies:
 
         try:
             if not copy.given_up:
-                webm_copy(path, path.with_suffix(".webm"), told, lambda: copy.given_up)
+                webm_copy(path, path.with_suffix(".webm"), Wishes(told, lambda: copy.given_up, self._gives_way))
         except (Unreadable, OSError) as exc:
             _log.warning("a copy of a recording was not made: %s", type(exc).__name__)
         self._under_way.pop(path, None)

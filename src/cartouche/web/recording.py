@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING, NamedTuple
 from cartouche.core.kit.naming import numbered
 from cartouche.core.pictures import Size
 from cartouche.core.record.chapters import Chapter, Mark, MarkKind, chapters_of, within
+from cartouche.live.demand import OUTGOING
 from cartouche.live.record.finish import Unreadable, finish, length_of
 from cartouche.live.record.recorder import Plan, Recorder
 from cartouche.store import recordings, settings
@@ -58,7 +59,7 @@ class RecordRoom:
         self._takes: tuple[_Take, ...] = ()  # the first is of what goes out, a second one of the page alone
         self._page_waits = ""  # the name of the film that is begun as soon as a page is seen
         self._pool = ThreadPoolExecutor(1, thread_name_prefix="finish")
-        self.copies = Copies(self._recorded)
+        self.copies = Copies(self._recorded, lambda: OUTGOING in state.running.demand.surfaces)
         self._unsettled: deque[tuple[Recording, recordings.State]] = deque()
         self._changing = threading.Lock()  # one at a time cuts or deletes what was recorded
         for left in recordings.recordings(state.database):

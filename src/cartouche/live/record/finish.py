@@ -1,7 +1,7 @@
 """Files of a recording, made whole: the index in front, the chapters inside. Nothing is encoded anew."""
 
 import os
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from fractions import Fraction
 from pathlib import Path
@@ -101,32 +101,3 @@ def key_before(source: Any, at_s: float) -> float:
         found = moment if packet.is_keyframe else found
     source.seek(0)
     return found
-
-
-def webm_copy(path: Path, out: Path, told: Callable[[float], None], ended: Callable[[], bool]) -> None:
-    """A copy in WebM (VP8 and Opus). told: how far it is, 0-1, now and then.  ended: give up. Raises Unreadable, OSError."""
-    try:
-        with arriving(out) as made, av.open(str(path)) as source, av.open(str(made), "w", format="webm") as sink:
-            picture, sound = source.streams.video[0], next(iter(source.streams.audio), None)
-            video = sink.add_stream("libvpx", rate=30)
-            video.width, video.height, video.pix_fmt = picture.width, picture.height, "yuv420p"
-            video.bit_rate, video.time_base = 2_000_000, picture.time_base or CHAPTER_BASE
-            video.options = {"deadline": "realtime", "cpu-used": "8"}
-            audio = sink.add_stream("libopus", rate=48_000) if sound is not None else None
-            whole_s, told_s = float((source.duration or 1) / av.time_base), 0.0
-            for frame in source.decode(*(one for one in (picture, sound) if one is not None)):
-                if ended():
-                    raise OSError("given up: the program ends")
-                if isinstance(frame, av.VideoFrame):
-                    frame.pict_type = av.video.frame.PictureType.NONE
-                    sink.mux(video.encode(frame))
-                    if frame.time is not None and frame.time - told_s > 2:
-                        told_s = frame.time
-                        told(min(0.99, told_s / whole_s))
-                elif audio is not None and isinstance(frame, av.AudioFrame):
-                    sink.mux(audio.encode(frame))
-            sink.mux(video.encode(None))
-            if audio is not None:
-                sink.mux(audio.encode(None))
-    except av.FFmpegError as exc:
-        raise Unreadable(path.name) from exc
