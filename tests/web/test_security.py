@@ -11,7 +11,8 @@ from fastapi.testclient import TestClient
 from starlette.websockets import WebSocketDisconnect
 
 from cartouche.store.database import Database
-from cartouche.web.app import create_app
+from cartouche.web.app import STATIC, create_app
+from cartouche.web.pages import ASK_AGAIN, FOR_EVER
 from cartouche.web.security import MAX_BODY_BYTES
 from cartouche.web.state import AppState
 from tests.helpers import ROOT
@@ -75,6 +76,17 @@ def test_pages_carry_a_policy_and_load_nothing_from_elsewhere(state: AppState, t
         assert web.get("/api/nothing").status_code == 404
         assert web.get("/assets/../index.html").status_code in (200, 404)
         assert web.get("/assets/%2e%2e/%2e%2e/cartouche.sqlite3").status_code == 404
+
+
+def test_what_is_named_by_its_content_is_kept_for_ever_and_nothing_else(web: TestClient) -> None:
+    names = sorted(path.name for path in (STATIC / "assets").iterdir())
+    kept = {name: web.head(f"/assets/{name}").headers["cache-control"] for name in names}
+    assert {name for name, how in kept.items() if how == ASK_AGAIN} == {"mark.svg", "sound-worklet.js"}
+    assert {how for how in kept.values() if how != ASK_AGAIN} == {FOR_EVER}
+    again = web.get(f"/assets/{names[0]}", headers={"if-none-match": web.head(f"/assets/{names[0]}").headers["etag"]})
+    assert (again.status_code, again.headers["cache-control"]) == (304, FOR_EVER)
+    assert web.get("/teach").headers["cache-control"] == ASK_AGAIN
+    assert "cache-control" not in web.get("/assets/gone-0badcafe.js").headers
 
 
 def test_the_model_runtime_tells_nobody_and_leaves_no_folder(tmp_path: Path) -> None:

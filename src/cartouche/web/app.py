@@ -10,7 +10,6 @@ from typing import Any
 
 from fastapi import APIRouter, FastAPI, Request
 from fastapi.responses import JSONResponse, Response
-from fastapi.staticfiles import StaticFiles
 from starlette.types import ASGIApp
 
 from cartouche import __version__
@@ -22,7 +21,7 @@ from cartouche.web.guests.app import create_guest_app
 from cartouche.web.guests.book import Guests
 from cartouche.web.guests.door import Door, Doors
 from cartouche.web.news import LiveNews
-from cartouche.web.pages import page
+from cartouche.web.pages import Assets, page
 from cartouche.web.ready_view import ReadyNow
 from cartouche.web.routers import (
     after,
@@ -166,7 +165,7 @@ def _doors(folder: Path, door: DoorSettings, make_app: MakeApp) -> Door:
 def _serve_pages(app: FastAPI, static: Path) -> None:
     if not static.is_dir():
         return
-    app.mount("/assets", StaticFiles(directory=static / "assets"), name="assets")
+    app.mount("/assets", Assets(directory=static / "assets"), name="assets")
 
     @app.api_route("/{name:path}", methods=["GET", "HEAD"], include_in_schema=False, response_model=None)
     def any_page(request: Request, name: str) -> Response:

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Depends, FastAPI, Header, Request, WebSocket, WebSocketDisconnect
-from fastapi.responses import FileResponse, JSONResponse, Response
+from fastapi.responses import JSONResponse, Response
 from pydantic import Field
 
 from cartouche import __version__
@@ -22,7 +22,7 @@ from cartouche.web.guests.first_word import first_word
 from cartouche.web.guests.near import near
 from cartouche.web.guests.reports import GuestState, Report
 from cartouche.web.guests.visitors import Visitor
-from cartouche.web.pages import base_of, page
+from cartouche.web.pages import asset, base_of, page
 from cartouche.web.pictures_in import UNKNOWN, take_pictures
 from cartouche.web.schemas import Asked
 from cartouche.web.security import Guard
@@ -158,10 +158,10 @@ def create_guest_app(book: Guests | None, static: Path, names: Iterable[str] | N
         return page(static / remote.PAGE, request)
 
     @app.get("/assets/{name:path}", include_in_schema=False, response_model=None)
-    def asset(name: str) -> Response:
+    def part(name: str) -> Response:
         if name not in allowed:
             return JSONResponse({"detail": "There is nothing at this address."}, 404)
-        return FileResponse(static / "assets" / name)
+        return asset(static / "assets" / name)
 
     app.add_middleware(Guard, names=names if names is None else tuple(names))
     return app
