@@ -15,6 +15,7 @@ from cartouche.live.demand import OUTGOING, Surface
 from cartouche.live.hub import Viewer
 from cartouche.live.running import SIZES, RunningLesson
 from cartouche.live.thrift_watch import AUDIENCES_FPS, FACE_FPS, SMALLER
+from cartouche.live.watcher import READ_EVERY_S, SELDOM_READ_S
 
 
 @pytest.fixture
@@ -40,6 +41,7 @@ def test_all_is_lowered_said_and_given_back(running: RunningLesson) -> None:
     assert running.thrift.size == SIZES["1080p"]  # what is meant stays
     assert running.desk.face_fps == FACE_FPS
     assert running.hub.seldom["audience"] == AUDIENCES_FPS
+    assert running.watcher.read_every_s == SELDOM_READ_S
     assert running.thrift.says is not None
     assert running.stage.versions.by_topic()["teach"] > before
     claim.release()
@@ -47,6 +49,7 @@ def test_all_is_lowered_said_and_given_back(running: RunningLesson) -> None:
     assert running.desk.size == SIZES["1080p"]
     assert running.desk.face_fps is None
     assert running.hub.seldom == {}
+    assert running.watcher.read_every_s == READ_EVERY_S
     assert running.thrift.says is None
 
 

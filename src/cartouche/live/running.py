@@ -77,7 +77,7 @@ class RunningLesson:
         self.stage.on_change.append(self._stage_changed)
         self.ready = ReadyWatch(self.feeds, self.demand, lambda: self.setup, person_net(), self.troubles)
         self.pen = PenWatch(self.stage, self.feeds, self.desk.room_of, self.troubles)
-        self.thrift = ThriftWatch(self.desk, self.hub, self.demand, lambda: self.stage.versions.touch("teach"), self.troubles)
+        self.thrift = ThriftWatch(self.desk, self.hub, self.watcher, self.demand, lambda: self.stage.versions.touch("teach"), self.troubles)
         self.head = HeadWatch(self.stage, self.feeds, person_net(), self.sound.speaks, self.troubles)
         self.desk.start()
         self.watcher.start()

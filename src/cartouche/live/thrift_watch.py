@@ -10,6 +10,7 @@ from cartouche.live.demand import OUTGOING, Demand
 from cartouche.live.desk import Desk
 from cartouche.live.hub import Hub
 from cartouche.live.troubles import Troubles
+from cartouche.live.watcher import READ_EVERY_S, SELDOM_READ_S, Watcher
 from cartouche.live.worker import Worker
 
 LOOK_EVERY_S = 1.0
@@ -21,8 +22,8 @@ SMALLER = Size(1280, 720)
 class ThriftWatch:
     """Begins once it is started; `says` may be read by others."""
 
-    def __init__(self, desk: Desk, hub: Hub, demand: Demand, changed: Callable[[], None], troubles: Troubles) -> None:
-        self._desk, self._hub, self._demand, self._changed = desk, hub, demand, changed
+    def __init__(self, desk: Desk, hub: Hub, watcher: Watcher, demand: Demand, changed: Callable[[], None], troubles: Troubles) -> None:
+        self._desk, self._hub, self._watcher, self._demand, self._changed = desk, hub, watcher, demand, changed
         self._thrift, self._computer = Thrift(), Computer()
         self.size = desk.size  # that is meant to go out
         self._worker = Worker("thrift", self._turn, lambda exc: troubles.report("watch", exc))
@@ -59,5 +60,6 @@ class ThriftWatch:
     def _apply(self) -> None:
         taken = self._thrift.taken
         self._hub.seldom = {**(SELDOM if "previews" in taken else {}), **({"audience": AUDIENCES_FPS} if "audiences" in taken else {})}
+        self._watcher.read_every_s = SELDOM_READ_S if "previews" in taken else READ_EVERY_S
         self._desk.face_fps = FACE_FPS if "face" in taken else None
         self._desk.resize(SMALLER if "size" in taken and self.size.width > SMALLER.width else self.size)

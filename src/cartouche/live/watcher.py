@@ -30,6 +30,7 @@ from cartouche.live.troubles import Troubles
 from cartouche.live.worker import Worker
 
 TONE_EVERY_S, READ_EVERY_S = 0.7, 2.0  # light changes slowly, what is printed more slowly
+SELDOM_READ_S = 6.0  # where the computer cannot keep up: reading takes half of all that is watched
 TONE_PX, READ_PX = 512.0, 1120.0  # longer side of the straightened page they look at
 CLOSER_PX, CLOSER_BY = 2400.0, 1.6  # the most for one that is read once more, and how far above what the camera has of it
 TONE_KEPT = 0.5  # of what was measured before: a hand over a lamp's light does not pump
@@ -85,6 +86,7 @@ class Watcher:
         self.seen: dict[str, Seen] = {}
         self.keeper = PageKeeper()
         self.on_page: list[OnPage] = []
+        self.read_every_s = READ_EVERY_S
         self._troubles = troubles
         self._worker = Worker("watcher", self._turn, lambda exc: troubles.report("watch", exc))
 
@@ -147,7 +149,7 @@ class Watcher:
         if (chain.light.on or chain.colour.on or is_read) and now_s - watched.tone_s >= TONE_EVERY_S:
             watched.tone_s = now_s
             self._measure_light(feed.id, chain, frame, watched, page)
-        if is_read and (now_s - watched.read_s >= READ_EVERY_S or page.reading_of is not chain):
+        if is_read and (now_s - watched.read_s >= self.read_every_s or page.reading_of is not chain):
             watched.read_s = now_s
             self._read(feed.id, chain, frame, watched, page)
 
