@@ -28,7 +28,7 @@ FEW = ("--fps", "6", "--full")  # what a screen says and does is the same, in le
 ONE_PROCESS = ("--process-per-site", "--disable-features=SpareRendererForSitePerProcess")
 STAYS_OPEN = "/assets/mark.svg"
 FAKE_CAMERA = ("--use-fake-ui-for-media-stream", "--use-fake-device-for-media-stream")
-AHEAD = -10  # a browser's session would else share equally with one that does nothing but keep a processor busy, however nice that is
+AHEAD = -15  # a browser's session would else share equally with one that does nothing but keep a processor busy, however nice that is
 LONG = ("test_school", "test_after", "test_keys", "test_kit", "test_own_camera", "test_teach", "test_first_minute", "test_nothing_ends")
 
 
