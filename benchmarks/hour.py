@@ -30,9 +30,10 @@ from websockets.sync.client import connect
 
 from benchmarks.ten_minutes import memory_mb
 from cartouche.live.hub import PICTURE_HEADER
-from tests.helpers import Application, eventually, weighed
+from tests.helpers import Application, eventually
 from tests.screens.conftest import CHROMIUM, FAKE_CAMERA
 from tests.screens.extended import Extended, extended
+from tests.sessions import elsewhere
 
 SETTLES_S, SAMPLED_S = 120.0, 10.0
 OLD_S = 0.2
@@ -188,7 +189,7 @@ def lesson(app: Application, phone: Page, minutes: float) -> Held:
 def _held(playwright: Playwright, app: Application, ext: Extended, minutes: float, file: Path) -> tuple[Any, ...]:
     app.ask("PUT", "/api/after/plan", {"piece_minutes": 10})
     app.ask("PUT", "/api/sound/open", {"id": "bench-lapel"})
-    phones = weighed(playwright.chromium.launch, ELSEWHERE)(executable_path=CHROMIUM, headless=True, args=list(FAKE_CAMERA))
+    phones = elsewhere(lambda: playwright.chromium.launch(executable_path=CHROMIUM, headless=True, args=list(FAKE_CAMERA)), ELSEWHERE)
     ext.pair(app)
     call = ext.in_call(app, "codec=H264&kbit=2500", sound=True)
     call.bring_to_front()  # Teach lies behind it, where it draws nothing

@@ -1,7 +1,6 @@
 """What several tests need: a running application in a process of its own, pictures from its sockets, measures between pictures."""
 
 import asyncio
-import contextlib
 import json
 import os
 import signal
@@ -15,12 +14,12 @@ import urllib.error
 import urllib.request
 from collections.abc import Callable, Coroutine, Iterator
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, TextIO, TypeVar
 
 import cv2
 import numpy as np
-import psutil
 from websockets.sync.client import connect
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -56,25 +55,6 @@ def ran(work: Coroutine[Any, Any, T]) -> T:
     """A coroutine on a loop of its own; this thread's may be running already, for the browser."""
     with ThreadPoolExecutor(1) as pool:
         return pool.submit(asyncio.run, work).result()
-
-
-def weighed(start: Callable[..., T], nice: int) -> Callable[..., T]:
-    """start, and what it starts shares the processors so, where that may be said: a system that shares by session asks no single process.
-
-    nice: as that of a process, -20 to 19; below nought is for administrators.
-    """
-
-    def started(*given: Any, **named: Any) -> T:
-        before = set(psutil.Process().children(recursive=True))
-        value = start(*given, **named)
-        for one in set(psutil.Process().children(recursive=True)) - before:
-            with contextlib.suppress(psutil.Error, OSError):
-                one.nice(max(0, nice))  # among those of its own session it asks for no more than others
-                if os.getsid(one.pid) == one.pid:
-                    Path(f"/proc/{one.pid}/autogroup").write_text(str(nice))
-        return value
-
-    return started
 
 
 def free_port() -> int:
@@ -172,7 +152,7 @@ class Application:
         return made
 
 
-@contextlib.contextmanager
+@contextmanager
 def started(program: Path, app: Application, environment: dict[str, str], *more: str) -> Iterator[Application]:
     """An installed program's demo, on the app's port, with this environment and no other."""
     command = [str(program), "demo", "--port", str(app.port), "--guest-port", "0", *more]

@@ -5,7 +5,6 @@ A module that says `START = "serve"` begins with an empty store; with `FILLED = 
 
 from collections.abc import Iterator, Sequence
 from pathlib import Path
-from typing import Any
 from urllib.parse import quote
 
 import cv2
@@ -19,7 +18,7 @@ from cartouche.core.call.audience import FIRST_VIEWERS
 from cartouche.core.call.kinds import KINDS
 from cartouche.core.pictures import Frame, Size, bgr_from_frame
 from cartouche.demo.lesson import DEVICES, KIT, LESSONS, first_chain
-from tests.helpers import SLOWEST_S, Application, weighed
+from tests.helpers import SLOWEST_S, Application
 
 CHROMIUM = "/usr/bin/chromium"
 expect.set_options(timeout=1000 * SLOWEST_S)
@@ -28,7 +27,6 @@ FEW = ("--fps", "6", "--full")  # what a screen says and does is the same, in le
 ONE_PROCESS = ("--process-per-site", "--disable-features=SpareRendererForSitePerProcess")
 STAYS_OPEN = "/assets/mark.svg"
 FAKE_CAMERA = ("--use-fake-ui-for-media-stream", "--use-fake-device-for-media-stream")
-AHEAD = -15  # a browser's session would else share equally with one that does nothing but keep a processor busy, however nice that is
 LONG = ("test_school", "test_after", "test_keys", "test_kit", "test_own_camera", "test_teach", "test_first_minute", "test_nothing_ends")
 
 
@@ -41,9 +39,6 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
 @pytest.fixture(scope="session")
 def playwright() -> Iterator[Playwright]:
     with sync_playwright() as started:
-        chromium: Any = started.chromium
-        for name in ("launch", "launch_persistent_context"):
-            setattr(chromium, name, weighed(getattr(chromium, name), AHEAD))
         yield started
 
 

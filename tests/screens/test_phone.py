@@ -283,7 +283,7 @@ def test_the_phones_page_is_usable_by_everybody(phone: Page, app: Application) -
     phone.goto(invite(app)["link"])
     expect(phone.get_by_role("heading", name=re.compile("Your page is"))).to_be_visible(timeout=SECONDS * 1000)
     accessible(phone)
-    assert phone.evaluate("document.documentElement.scrollWidth <= innerWidth")
+    eventually(lambda: phone.evaluate("document.documentElement.scrollWidth <= innerWidth"))
     small = phone.evaluate(
         "[...document.querySelectorAll('main button')].filter(e => e.getBoundingClientRect().height < 40).map(e => e.innerText)"
     )
