@@ -208,6 +208,24 @@ def test_who_has_left_sends_pictures_to_nobody(door: Door, token: str) -> None:
     assert ran(sends_on()) == TAKEN_OVER
 
 
+def test_what_was_told_just_before_leaving_keeps_no_door_open(app: Application, door: Door, token: str) -> None:
+    async def leaves_while_it_tells() -> list[tuple[int, Any]]:
+        told = [asyncio.create_task(asyncio.to_thread(door.ask, "POST", "/api/guest/report", REPORT, token)) for _ in range(6)]
+        await asyncio.to_thread(door.ask, "POST", "/api/guest/leave", None, token)
+        return await asyncio.gather(*told)
+
+    ran(leaves_while_it_tells())
+    kit = app.get("/api/kit")
+    guest = kit["guests"][next(one["id"] for one in reversed(kit["devices"]) if one["kind"] == "guest")]
+    assert (guest["left"], guest["awaited"]) == (True, False)
+
+
+def test_who_has_left_comes_back_by_a_new_code_alone(door: Door, token: str) -> None:
+    assert door.ask("POST", "/api/guest/report", REPORT, token)[0] == 200
+    door.ask("POST", "/api/guest/leave", None, token)
+    assert door.ask("POST", "/api/guest/report", REPORT, token)[0] == 401
+
+
 def every_route() -> list[tuple[str, str]]:
     """All of the teacher's application, by its own document; and its sockets."""
     document = json.loads((Path(__file__).parents[2] / "frontend" / "openapi.json").read_text())

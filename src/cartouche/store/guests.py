@@ -8,7 +8,7 @@ from cartouche.store.database import Database
 
 
 class Guest(BaseModel):
-    """address: the one it came in by.  awaited_until: seconds since 1970."""
+    """address: the one it came in by.  awaited_until: seconds since 1970; 0 for one that has left and comes back by a new code."""
 
     model_config = ConfigDict(frozen=True)
     device_id: str
@@ -28,8 +28,10 @@ def add(database: Database, guest: Guest, token: str) -> None:
 
 
 def by_token(database: Database, token: str) -> Guest | None:
+    """None for one that has left."""
+    asked = "SELECT device_id, address, awaited_until FROM guest WHERE token_hash = ? AND awaited_until > 0"
     with database.reading() as reader:
-        row = reader.execute("SELECT device_id, address, awaited_until FROM guest WHERE token_hash = ?", (hash_of(token),)).fetchone()
+        row = reader.execute(asked, (hash_of(token),)).fetchone()
     return None if row is None else Guest(**dict(row))
 
 
@@ -42,7 +44,12 @@ def of_kit(database: Database, kit_id: str) -> list[Guest]:
 
 
 def wait_for(database: Database, device_id: str, until: float) -> None:
-    database.write(lambda c: c.execute("UPDATE guest SET awaited_until = ? WHERE device_id = ?", (until, device_id)))
+    """Nothing for one that has left: what it told just before comes late."""
+    database.write(lambda c: c.execute("UPDATE guest SET awaited_until = ? WHERE device_id = ? AND awaited_until > 0", (until, device_id)))
+
+
+def leave(database: Database, device_id: str) -> None:
+    database.write(lambda c: c.execute("UPDATE guest SET awaited_until = 0 WHERE device_id = ?", (device_id,)))
 
 
 def hash_of(token: str) -> str:

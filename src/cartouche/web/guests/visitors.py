@@ -235,7 +235,7 @@ class Visitors:
         """The phone goes for good: the door is not held open for it any more, and closes once this is answered."""
         await self.hang_up(visitor)
         self._state.take_camera(visitor.device_id)  # a line that it still holds sends for nobody from now on
-        await asyncio.to_thread(guests.wait_for, self._state.database, visitor.device_id, 0.0)
+        await asyncio.to_thread(guests.leave, self._state.database, visitor.device_id)
         visitor.seen_s = float("-inf")
         visitor.orders = visitor.orders.model_copy(update={"leave": False})
         feed = self.feed(visitor)
