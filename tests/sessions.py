@@ -29,7 +29,7 @@ def weigh(processes: set[psutil.Process], nice: int) -> None:
     """The sessions that these lead get this share; below nought is for administrators."""
     for one in processes:
         with contextlib.suppress(psutil.Error, OSError):
-            if os.getsid(one.pid) == one.pid and share(one.pid) != nice:
+            if os.getsid(one.pid) == one.pid:
                 Path(f"/proc/{one.pid}/autogroup").write_text(str(nice))
 
 
@@ -53,7 +53,8 @@ def shared_alike() -> Iterator[None]:
     def look() -> None:
         while not ended.wait(EVERY_S):
             with contextlib.suppress(psutil.Error):
-                weigh(set(psutil.Process().children(recursive=True)), ours or 0)
+                begun = psutil.Process().children(recursive=True)
+                weigh({one for one in begun if share(one.pid) == 0}, ours or 0)  # what was given another share keeps it
 
     looks = threading.Thread(target=look, daemon=True)
     if ours:

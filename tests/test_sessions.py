@@ -17,12 +17,12 @@ def sleeper() -> "subprocess.Popen[bytes]":
 
 @pytest.mark.skipif(not SHARES, reason="this system asks each process how nice it is")
 def test_a_session_that_begins_meanwhile_gets_the_share_of_the_tests(monkeypatch: pytest.MonkeyPatch) -> None:
-    told = share
+    told, given = share, {LESS, share()} - {0}  # where the whole run has a share of its own, its look may be the first
     monkeypatch.setattr(sessions, "share", lambda session="self": LESS if session == "self" else told(session))
     with shared_alike():
         begun = sleeper()
         try:
-            eventually(lambda: told(begun.pid) == LESS)
+            eventually(lambda: told(begun.pid) in given)
         finally:
             begun.kill()
             begun.wait()

@@ -18,12 +18,12 @@ export class SocketMeter {
   /** bytes: 0 where a picture was left out, because too much waits already. */
   picture(at: number, bytes: number) {
     this.pictures.push({ at, bytes })
-    this.pictures = this.pictures.filter((one) => at - one.at <= KEPT_MS)
+    while (at - this.pictures[0]!.at > KEPT_MS) this.pictures.shift()
   }
 
   trip(at: number, ms: number) {
     this.trips.push({ at, ms })
-    this.trips = this.trips.filter((one) => at - one.at <= KEPT_MS)
+    while (at - this.trips[0]!.at > KEPT_MS) this.trips.shift()
   }
 
   at(now: number): Measured {

@@ -20,7 +20,7 @@ def film(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return path
 
 
-def test_another_library_call_reads_it_from_end_to_end(film: Path, tmp_path: Path) -> None:
+def test_it_plays_from_end_to_end(film: Path, tmp_path: Path) -> None:
     told: list[float] = []
     out = tmp_path / "lesson.webm"
     webm_copy(film, out, Wishes(told.append, lambda: False, lambda: False))
