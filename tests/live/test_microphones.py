@@ -8,6 +8,7 @@ import pytest
 from cartouche.bench.microphones import microphone
 from cartouche.core.sound.hearing import WINDOW_S
 from cartouche.core.sound.loudness import RATE
+from cartouche.live.sound.measured import PAIRS_EVERY_S, TWICE, Measured
 from cartouche.live.sound.microphones import MAX_MICROPHONES, Microphones
 from cartouche.live.sound.mixer import BLOCK
 from cartouche.models import SpeechNet
@@ -94,3 +95,23 @@ def test_while_one_judges_another_is_told_what_is_known_at_once() -> None:
     goes_on.set()
     judging.join()
     assert microphones.facts(now)[0].heard is not None
+
+
+def test_two_are_compared_while_somebody_looks_or_both_are_open() -> None:
+    microphones = room()
+    measured = Measured(microphones)
+    heard_by_both = microphone("well", 5.0, 3)
+    for name in ("a", "b"):
+        assert microphones.join(name, f"Microphone {name}")
+        now = play(microphones, name, heard_by_both, 100.0)
+    microphones.facts(now)
+    moments = [now + number * PAIRS_EVERY_S / 10 for number in range(2)]
+    assert [measured.together(at_s, closed_too=False) for at_s in moments] == [{}, {}]
+    microphones.open("a")
+    assert measured.together(now, closed_too=False) == {}  # nothing to compare it with
+    microphones.open("b", beside=True)
+    for _ in range(TWICE):
+        measured.together(now, closed_too=False)
+        now = play(microphones, "b", heard_by_both, play(microphones, "a", heard_by_both, now) - heard_by_both.size / RATE)
+        microphones.facts(now)
+    assert measured.together(now, closed_too=False).keys() == {("a", "b")}

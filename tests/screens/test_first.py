@@ -7,7 +7,7 @@ import pytest
 from playwright.sync_api import Browser, Page, Playwright, expect
 
 from tests.helpers import Application, eventually
-from tests.screens.conftest import CHROMIUM, FAKE_CAMERA, watched
+from tests.screens.conftest import FAKE_CAMERA, SHELL, watched
 from tests.screens.test_job import shown
 
 START = "serve"
@@ -17,7 +17,7 @@ START = "serve"
 def cameras(playwright: Playwright, app: Application, troubles: list[str]) -> Iterator[Page]:
     """A computer with four cameras, which the browser allows; its second and third send what this browser cannot encode."""
     flags = [FAKE_CAMERA[0], FAKE_CAMERA[1] + "=device-count=4"]
-    launched: Browser = playwright.chromium.launch(executable_path=CHROMIUM, headless=True, args=flags)
+    launched: Browser = playwright.chromium.launch(executable_path=SHELL, headless=True, args=flags)
     context = launched.new_context(viewport={"width": 1280, "height": 800}, base_url=app.address, permissions=["camera"])
     yield watched(context, troubles)
     launched.close()

@@ -9,7 +9,7 @@ from playwright.sync_api import Browser, Locator, Page, Playwright, expect
 
 from tests import samples
 from tests.helpers import Application, eventually
-from tests.screens.conftest import CHROMIUM, FAKE_CAMERA, watched
+from tests.screens.conftest import FAKE_CAMERA, SHELL, watched
 from tests.streams import NetworkCamera
 
 START = "serve"
@@ -122,7 +122,7 @@ def test_a_network_camera_is_put_in_by_its_address(page: Page, app: Application)
 def sharing_browser(playwright: Playwright) -> Iterator[Browser]:
     """A browser that answers its own question which tab to show."""
     flags = [*FAKE_CAMERA, "--auto-select-tab-capture-source-by-title=A map", "--auto-select-desktop-capture-source=A map"]
-    launched = playwright.chromium.launch(executable_path=CHROMIUM, headless=True, args=flags)
+    launched = playwright.chromium.launch(executable_path=SHELL, headless=True, args=flags)
     yield launched
     launched.close()
 
@@ -169,7 +169,7 @@ def test_the_whole_screen_is_asked_for_twice(page: Page, app: Application) -> No
 @pytest.fixture
 def fake_page(playwright: Playwright, app: Application, troubles: list[str]) -> Iterator[Page]:
     """A computer with one camera, which is allowed already."""
-    launched = playwright.chromium.launch(executable_path=CHROMIUM, headless=True, args=[*FAKE_CAMERA])
+    launched = playwright.chromium.launch(executable_path=SHELL, headless=True, args=[*FAKE_CAMERA])
     context = launched.new_context(viewport={"width": 1280, "height": 800}, base_url=app.address, permissions=["camera"])
     yield watched(context, troubles)
     launched.close()

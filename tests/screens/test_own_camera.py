@@ -12,7 +12,7 @@ from playwright.sync_api import Browser, Page, Playwright, expect
 from cartouche.bench.more_papers import Look, sheet
 from cartouche.core.pictures import Frame, Size, YuvColour, blank_frame, frame_from_bgr
 from tests.helpers import Application, eventually, settled
-from tests.screens.conftest import CHROMIUM, FAKE_CAMERA, add_face, played, watched
+from tests.screens.conftest import FAKE_CAMERA, SHELL, add_face, played, watched
 from tests.screens.test_camera import add_camera, camera_id
 from tests.screens.test_job import shown
 
@@ -82,7 +82,7 @@ def camera(request: pytest.FixtureRequest, playwright: Playwright, app: Applicat
     frames: Sequence[Frame] = request.param
     file = played(tmp_path / "camera.y4m", [*frames, *frames])
     flags = [*FAKE_CAMERA, f"--use-file-for-fake-video-capture={file}"]
-    launched: Browser = playwright.chromium.launch(executable_path=CHROMIUM, headless=True, args=flags)
+    launched: Browser = playwright.chromium.launch(executable_path=SHELL, headless=True, args=flags)
     context = launched.new_context(viewport={"width": 1280, "height": 800}, base_url=app.address, permissions=["camera"])
     page = watched(context, troubles)
     page.add_init_script(STATES)

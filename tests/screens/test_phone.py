@@ -10,9 +10,10 @@ from typing import Any
 import pytest
 from playwright.sync_api import Browser, Page, Playwright, expect
 
-from tests.helpers import Application, eventually
+from tests.helpers import Application, eventually, settled
 from tests.screens.access import accessible
-from tests.screens.conftest import CHROMIUM, FAKE_CAMERA, watched
+from tests.screens.conftest import FAKE_CAMERA, SHELL, watched
+from tests.screens.layout import layout_faults
 
 ARRIVED = "Your page is at the teacher’s computer"
 SECONDS = 30.0
@@ -23,7 +24,7 @@ START = "serve"
 def phone_browser(playwright: Playwright) -> Iterator[Browser]:
     """A browser whose three fake lenses can zoom."""
     flags = [FAKE_CAMERA[0], FAKE_CAMERA[1] + "=device-count=3"]
-    launched = playwright.chromium.launch(executable_path=CHROMIUM, headless=True, args=flags)
+    launched = playwright.chromium.launch(executable_path=SHELL, headless=True, args=flags)
     yield launched
     launched.close()
 
@@ -283,7 +284,7 @@ def test_the_phones_page_is_usable_by_everybody(phone: Page, app: Application) -
     phone.goto(invite(app)["link"])
     expect(phone.get_by_role("heading", name=re.compile("Your page is"))).to_be_visible(timeout=SECONDS * 1000)
     accessible(phone)
-    eventually(lambda: phone.evaluate("document.documentElement.scrollWidth <= innerWidth"))
+    assert settled(lambda: layout_faults(phone)) == []
     small = phone.evaluate(
         "[...document.querySelectorAll('main button')].filter(e => e.getBoundingClientRect().height < 40).map(e => e.innerText)"
     )

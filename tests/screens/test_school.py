@@ -13,7 +13,7 @@ from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expec
 
 from tests.helpers import eventually
 from tests.school.server import School, ask, hears
-from tests.screens.conftest import CHROMIUM, FAKE_CAMERA
+from tests.screens.conftest import FAKE_CAMERA, SHELL
 from tests.screens.two_cameras import drawn_page, page_film, two_cameras
 
 START = None
@@ -119,7 +119,7 @@ def test_a_process_that_dies_takes_one_lesson_and_comes_back_by_itself(teachers:
 
 @pytest.fixture
 def phone_browser(playwright: Playwright) -> Iterator[Browser]:
-    launched = playwright.chromium.launch(executable_path=CHROMIUM, headless=True, args=list(FAKE_CAMERA))
+    launched = playwright.chromium.launch(executable_path=SHELL, headless=True, args=list(FAKE_CAMERA))
     yield launched
     launched.close()
 

@@ -11,7 +11,7 @@ from cartouche.bench.microphones import Case, microphone
 from cartouche.core.sound.loudness import RATE
 from tests.helpers import Application, eventually, settled
 from tests.screens.access import accessible
-from tests.screens.conftest import CHROMIUM, FAKE_CAMERA, watched
+from tests.screens.conftest import FAKE_CAMERA, SHELL, watched
 
 START = "serve"
 COUNTED = """
@@ -41,7 +41,7 @@ def hearing(
     case: Case = getattr(request, "param", "well")
     file = played(tmp_path / "microphone.wav", case)
     launched: Browser = playwright.chromium.launch(
-        executable_path=CHROMIUM, headless=True, args=[*FAKE_CAMERA, f"--use-file-for-fake-audio-capture={file}"]
+        executable_path=SHELL, headless=True, args=[*FAKE_CAMERA, f"--use-file-for-fake-audio-capture={file}"]
     )
     context = launched.new_context(viewport={"width": 1280, "height": 800}, base_url=app.address, permissions=["microphone"])
     page = watched(context, troubles)

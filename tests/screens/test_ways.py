@@ -13,7 +13,7 @@ from playwright.sync_api import Browser, Page, Playwright, expect
 from cartouche.bench.whip_server import WhipServer
 from cartouche.web.guests.door import networks_here
 from tests.helpers import Application, eventually
-from tests.screens.conftest import CHROMIUM, FAKE_CAMERA, watched
+from tests.screens.conftest import FAKE_CAMERA, SHELL, watched
 
 EXTENSION = "chrome-extension://" + "abcdefghijklmnop" * 2
 needs_network = pytest.mark.skipif(not networks_here(), reason="WebRTC needs an address besides loopback")
@@ -162,7 +162,7 @@ SECOND = "--screen-info={1280x800}{1920x1080 label=board}"
 def test_the_board_on_a_second_screen(
     playwright: Playwright, app: Application, troubles: list[str], screens: list[str], allowed: bool
 ) -> None:
-    browser = playwright.chromium.launch(executable_path=CHROMIUM, headless=True, args=screens)
+    browser = playwright.chromium.launch(executable_path=SHELL, headless=True, args=screens)
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=app.address)
     page = watched(context, troubles)
     if allowed:
@@ -219,9 +219,7 @@ def test_the_shared_window_plays_the_lessons_sound_when_asked(page: Page, app: A
 @needs_network
 @pytest.mark.parametrize("codec", ["VP8", "H264"])
 def test_a_practice_call_with_any_camera(playwright: Playwright, app: Application, troubles: list[str], codec: str) -> None:
-    browser = playwright.chromium.launch(
-        executable_path=CHROMIUM, headless=True, args=[*FAKE_CAMERA, "--allow-loopback-in-peer-connection"]
-    )
+    browser = playwright.chromium.launch(executable_path=SHELL, headless=True, args=[*FAKE_CAMERA, "--allow-loopback-in-peer-connection"])
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=app.address, permissions=["camera", "microphone"])
     page = watched(context, troubles)
     page.goto(f"/call?codec={codec}")

@@ -11,7 +11,7 @@ from playwright.sync_api import BrowserContext, Playwright
 
 from cartouche.bench.presenter import Presenter
 from cartouche.core.pictures import Size, bgr_from_frame, frame_from_bgr
-from tests.screens.conftest import CHROMIUM, FAKE_CAMERA, played
+from tests.screens.conftest import FAKE_CAMERA, SHELL, played
 
 # Beside the browser's own fake camera, which plays a film, there is one that gives a still face.
 FACE_BESIDE = """(() => {
@@ -91,7 +91,7 @@ def page_film(folder: Path, picture: np.ndarray) -> Path:
 @contextmanager
 def two_cameras(playwright: Playwright, address: str, film: Path) -> Iterator[BrowserContext]:
     flags = [*FAKE_CAMERA, f"--use-file-for-fake-video-capture={film}"]
-    browser = playwright.chromium.launch(executable_path=CHROMIUM, headless=True, args=flags)
+    browser = playwright.chromium.launch(executable_path=SHELL, headless=True, args=flags)
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, permissions=["camera", "microphone"])
     _, jpeg = cv2.imencode(".jpg", bgr_from_frame(Presenter(Size(1280, 720)).picture(1.0, 0.0)))
     context.add_init_script(FACE_BESIDE.replace("FACE", base64.b64encode(jpeg.tobytes()).decode(), 1))

@@ -1,10 +1,13 @@
 """Sound over its socket and routes: what is no sound is refused, memory is bounded, nobody else may send."""
 
+import time
+
 import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 from starlette.websockets import WebSocketDisconnect
 
+from cartouche.core.sound.loudness import RATE
 from cartouche.live.sound.microphones import MAX_BLOCK, MAX_MICROPHONES
 from cartouche.web.state import AppState
 from tests.helpers import eventually
@@ -24,6 +27,16 @@ def test_a_microphone_comes_is_opened_and_goes(web: TestClient, state: AppState)
     eventually(lambda: web.get("/api/sound").json()["microphones"] == [])
     assert web.put("/api/sound/open", json={"id": "abc"}).status_code == 404
     assert web.put("/api/sound/open", json={"id": "../x"}).status_code == 422
+
+
+def test_a_press_waits_for_no_closed_microphone_to_be_looked_through(web: TestClient, state: AppState) -> None:
+    microphones, comes_s = state.running.sound.microphones, time.monotonic() + 60  # is here, however slow this machine is
+    for name in ("a", "b"):
+        assert microphones.join(name, f"Microphone {name}")
+        microphones.take(name, 0, np.ones(2 * RATE, np.int16), comes_s)
+
+    for answer, heard in ((web.put("/api/sound/open", json={"id": "a"}), [True, False]), (web.get("/api/sound"), [True, True])):
+        assert [one["heard"] is not None for one in answer.json()["microphones"]] == heard
 
 
 @pytest.mark.parametrize(

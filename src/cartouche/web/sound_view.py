@@ -169,7 +169,7 @@ def sound_view(state: AppState, book: Guests, closed_too: bool = True) -> SoundV
         here,
         room.microphones.open_ids,
         room.measured.air,
-        tuple(room.measured.together(now_s)),
+        tuple(room.measured.together(now_s, closed_too)),
         [(id_, names.get(id_, "Clip")) for id_ in sorted(room.sounding)],
     )
     wired = wiring(kit, now)

@@ -9,7 +9,7 @@ from pydantic import ValidationError
 
 from cartouche.core.errors import CartoucheError
 from cartouche.core.pictures import Size
-from cartouche.core.straighten.chain import Chain, FrameLink, MirrorLink, SquareLink, TurnLink, straighten
+from cartouche.core.straighten.chain import Chain, FrameLink, MirrorLink, SquareLink, TurnLink, square_matrix, straighten
 from cartouche.core.straighten.geometry import rectangle, solve_homography, transform
 
 FEED = Size(640, 360)
@@ -119,3 +119,12 @@ def test_flips_are_counted() -> None:
     assert Chain(mirror=MirrorLink(left_right=True)).flips == 1
     assert Chain(mirror=MirrorLink(left_right=True, top_bottom=True)).flips == 2
     assert Chain(frame=FrameLink(zoom=3)).flips == 0
+
+
+def test_what_is_lent_to_all_who_ask_cannot_be_changed() -> None:
+    first = square_matrix(A4, FEED)[0]
+    with pytest.raises(ValueError, match="read-only"):
+        first[0, 0] = 2
+    assert np.array_equal(square_matrix(A4.model_copy(), FEED)[0], first)
+    assert not np.array_equal(square_matrix(A4, Size(1280, 720))[0], first)
+    assert not np.array_equal(square_matrix(A4, FEED, -0.2)[0], first)

@@ -1,8 +1,10 @@
 """One verdict per audience, and the readings of a chain: everything that a screen says about a straightened feed."""
 
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from cartouche.core.call.audience import Audience
 from cartouche.core.errors import DegenerateCorners
@@ -64,14 +66,30 @@ def verdict(audience: Audience, page: PagePicture | None, place: Place | None, o
     return Verdict(audience, path, print_, print_.points / page.asks_pt, words_across(page, place, outgoing, page.asks_pt))
 
 
-def print_for(audience: Audience, page: PagePicture, place: Place, outgoing: Size) -> Print | None:
-    """The smallest print that this audience can read of the page in this place; None without millimetres or when nothing shows."""
-    placed = placing(place, page.chain, page.feed, outgoing)
+class Detail(NamedTuple):
+    """Of a page's visible part, whoever looks. feed_px_per_mm, outgoing_px_per_mm: (n,), see `smallest_print`.  across_mm: its width."""
+
+    feed_px_per_mm: NDArray[np.float64]
+    outgoing_px_per_mm: NDArray[np.float64]
+    across_mm: float
+
+
+@lru_cache(maxsize=256)  # one for all audiences and all ways into the call
+def detail(chain: Chain, feed: Size, place: Place, outgoing: Size) -> Detail | None:
+    """None without millimetres or when nothing shows. Raises DegenerateCorners."""
+    placed = placing(place, chain, feed, outgoing)
     mm = placed.straightened.mm_per_unit
     if mm is None or placed.box.empty:
         return None
     feed_px, outgoing_px = stretch_over(placed)
-    return smallest_print(feed_px / mm, outgoing_px / mm, outgoing, audience)
+    across_mm = (placed.box.x1 - placed.box.x0) / float(placed.canvas_matrix[0, 0]) * mm
+    return Detail(feed_px / mm, outgoing_px / mm, across_mm)
+
+
+def print_for(audience: Audience, page: PagePicture, place: Place, outgoing: Size) -> Print | None:
+    """The smallest print that this audience can read of the page in this place; None without millimetres or when nothing shows."""
+    shown = detail(page.chain, page.feed, place, outgoing)
+    return None if shown is None else smallest_print(shown.feed_px_per_mm, shown.outgoing_px_per_mm, outgoing, audience)
 
 
 WORD_EM = 3.0  # a word and its space: six characters of half an em, as reading research counts them (Carver 1990)
@@ -79,12 +97,8 @@ WORD_EM = 3.0  # a word and its space: six characters of half an em, as reading 
 
 def words_across(page: PagePicture, place: Place, outgoing: Size, points: float) -> float | None:
     """How many words of this size stand side by side across the visible part of the page."""
-    placed = placing(place, page.chain, page.feed, outgoing)
-    mm = placed.straightened.mm_per_unit
-    if mm is None or placed.box.empty:
-        return None
-    across_mm = (placed.box.x1 - placed.box.x0) / float(placed.canvas_matrix[0, 0]) * mm
-    return across_mm / (WORD_EM * points * MM_PER_POINT)
+    shown = detail(page.chain, page.feed, place, outgoing)
+    return None if shown is None else shown.across_mm / (WORD_EM * points * MM_PER_POINT)
 
 
 def visible_part(page: PagePicture, place: Place, outgoing: Size) -> tuple[float, float, float, float]:

@@ -5,6 +5,7 @@ and does nothing.
 """
 
 import math
+from functools import lru_cache
 from typing import Annotated, Literal, NamedTuple
 
 import numpy as np
@@ -147,15 +148,21 @@ class Straightened(NamedTuple):
     distortion: float = 0.0
 
 
+@lru_cache(maxsize=256)  # asked for each picture, and for each zoom that an advice tries; corners change seldom
 def square_matrix(link: SquareLink, feed: Size, distortion: float = 0.0) -> tuple[Matrix, Size]:
-    """Unbent feed px to a rectangle of the link's aspect and of the quadrilateral's own area. Raises DegenerateCorners."""
+    """Unbent feed px to a rectangle of the link's aspect and of the quadrilateral's own area; the matrix is read-only.
+
+    Raises DegenerateCorners.
+    """
     corners = link.corners_px(feed)
     if distortion:
         corners = undistort(corners, distortion, feed)
     across, down = corners[2] - corners[0], corners[3] - corners[1]
     area = abs(across[0] * down[1] - across[1] * down[0]) / 2
     canvas = Size(math.sqrt(area * link.aspect), math.sqrt(area / link.aspect))
-    return solve_homography(corners, rectangle(canvas)), canvas
+    matrix = solve_homography(corners, rectangle(canvas))
+    matrix.flags.writeable = False
+    return matrix, canvas
 
 
 def turn_matrix(link: TurnLink, canvas: Size) -> tuple[Matrix, Size]:

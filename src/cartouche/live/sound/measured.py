@@ -40,10 +40,12 @@ class Measured:
         self._echoes: deque[KeptEcho] = deque(maxlen=KEPT_ECHOES)
         self._numbers = itertools.count(1)
 
-    def together(self, now_s: float) -> dict[tuple[str, str], Pair]:
-        """Pairs of microphones that hear one room, found while somebody spoke; they stay so until found otherwise."""
+    def together(self, now_s: float, closed_too: bool = True) -> dict[tuple[str, str], Pair]:
+        """Pairs of microphones that hear one room, found while somebody spoke; they stay so until found otherwise.
+
+        closed_too: as in `Microphones.facts`; without it there is nothing to compare until a second is open."""
         with self._lock:
-            if now_s - self._pairs_s >= PAIRS_EVERY_S:
+            if now_s - self._pairs_s >= PAIRS_EVERY_S and (closed_too or len(self._microphones.open_ids) > 1):
                 self._pairs_s = now_s
                 for ids, pair in self._microphones.pairs(now_s).items():
                     self._found[ids] = self._found.get(ids, 0) + 1 if pair.together else 0

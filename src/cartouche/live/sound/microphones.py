@@ -60,6 +60,10 @@ class Microphones:
         one = next((self._by_id[id_] for id_ in self.open_ids if id_ in self._by_id), None)
         return (one.id, one.label) if one is not None else None
 
+    @property
+    def ids(self) -> tuple[str, ...]:
+        return tuple(self._by_id)
+
     def join(self, microphone_id: str, label: str, kind: Kind = "here", sender: object = None) -> bool:
         """It may send. False where there are too many. sender: of several of the same microphone (two tabs) the newest is taken."""
         with self._lock:

@@ -55,11 +55,16 @@ def sound(state: State, book: Book) -> SoundView:
     return sound_view(state, book)
 
 
+def after_press(state: AppState, book: Guests) -> SoundView:
+    """At once: seconds of closed microphones are looked through when somebody looks, not before a press is answered."""
+    return sound_view(state, book, closed_too=False)
+
+
 @router.put("/api/sound/open")
 def open_microphone(wanted: OpenMicrophone, state: State, book: Book) -> SoundView:
     """One press: this one is open and no other, phones included."""
     open_alone(state, book, wanted.id, wanted.beside is True)
-    return sound_view(state, book)
+    return after_press(state, book)
 
 
 @router.put("/api/sound/kit")
@@ -68,7 +73,7 @@ def declare(wanted: SoundKit, state: State, book: Book) -> SoundView:
     keep_sound_kit(state.database, state.ensure_kit(), wanted)
     state.running.sound.declare(wanted)
     state.running.stage.versions.touch("sound")
-    return sound_view(state, book)
+    return after_press(state, book)
 
 
 @router.post("/api/sound/press")
@@ -76,12 +81,12 @@ def press(wanted: Switched, state: State, book: Book) -> SoundView:
     """What a finding asks for: microphones that Cartouche opens are opened and closed; of others it is noted that the teacher did it."""
     for one in wanted.presses:
         _press(one, state, book)
-    return sound_view(state, book)
+    return after_press(state, book)
 
 
 def _press(one: PressView, state: AppState, book: Guests) -> None:
     room = state.running.sound.microphones
-    if one.id in [facts.id for facts in room.facts()] or one.id in book.visitors.microphones():
+    if one.id in room.ids or one.id in book.visitors.microphones():
         if one.switch == "open":
             open_microphone(OpenMicrophone(id=one.id), state, book)
             return
