@@ -2,6 +2,7 @@
 
 import json
 import sys
+import time
 from dataclasses import replace
 
 import cv2
@@ -101,8 +102,13 @@ def main(scenes: int = 40) -> dict[str, object]:
     nets, troubles = page_nets(), Troubles()
     off: dict[str, list[tuple[float, float]]] = {}
     unfound = 0
+    times: list[float] = []
+    warps: list[float] = []
     for number in range(scenes):
         frame, truth = scene(number)
+        begun = time.perf_counter()
+        cv2.warpPerspective(frame.y, np.eye(3), (int(HD.width), int(HD.height)))
+        warps.append(time.perf_counter() - begun)
         found = find_page(frame, nets)
         if not isinstance(found, Found):
             unfound += 1
@@ -126,7 +132,10 @@ def main(scenes: int = 40) -> dict[str, object]:
         now = Situation(
             PagePicture(chain, FEED, 0, asks_pt=asks_pt), laid, size, LEARNERS, asks_pt, 2.5 * asks_pt * MM_PER_POINT, STAGED_LEARNERS
         )
-        for advice in advise(now, FULL if size is HD else None):
+        begun = time.perf_counter()
+        given = advise(now, FULL if size is HD else None)
+        times.append(time.perf_counter() - begun)
+        for advice in given:
             if advice.worst is None or advice.words is None:
                 continue
             points, words = come_true(advice, now, truth)
@@ -143,6 +152,8 @@ def main(scenes: int = 40) -> dict[str, object]:
         "words_within_10_percent": round(float((every[:, 1] <= WITHIN).mean()), 3),
         "worst_points_off": round(float(every[:, 0].max()), 5),
         "worst_words_off": round(float(every[:, 1].max()), 5),
+        "advise_ms": round(1000 * float(np.median(times)), 2),
+        "advise_in_warps": round(float(np.median(times) / np.median(warps)), 2),
     }
 
 

@@ -34,8 +34,8 @@ class Picture(NamedTuple):
         return bool(ax * by < ay * bx)
 
 
-def pictures() -> Iterator[Picture]:
-    for path in sorted(PICTURES.glob("*.json")):
+def pictures(folder: Path = PICTURES) -> Iterator[Picture]:
+    for path in sorted(folder.glob("*.json")):
         truth = json.loads(path.read_text("utf-8"))
         bgr = cv2.imread(str(path.with_suffix(".jpg")))
         assert bgr is not None
@@ -60,13 +60,13 @@ def off_share(found: Found | NotFound, shown: Picture) -> float:
     return float(corner_errors_px(found.corners, shown.corners).mean() / np.hypot(*shown.bgr.shape[:2]))
 
 
-def main() -> dict[str, object]:
+def main(folder: Path = PICTURES) -> dict[str, object]:
     cv2.setNumThreads(1)
     page, way = page_nets(), way_net()
     shared, near, missed, sure_and_wrong = [], [], [], []
     said: list[tuple[float, bool]] = []
     ways = {"right": 0, "wrong": 0, "cannot_tell": 0, "turn_wrong_of_right": 0}
-    for shown in pictures():
+    for shown in pictures(folder):
         found = find_page(frame_from_bgr(shown.bgr), page)
         shared.append(overlap(found.corners, shown.corners) if found else 0.0)
         near.append(off_share(found, shown) < GOOD_SHARE)
@@ -91,4 +91,4 @@ def main() -> dict[str, object]:
 
 
 if __name__ == "__main__":
-    print(json.dumps(main(), indent=1))
+    print(json.dumps(main(*(Path(folder) for folder in sys.argv[1:])), indent=1))

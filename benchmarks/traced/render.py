@@ -2,7 +2,8 @@
 
 The bench's own views could hide what the bench's drawing leaves out: light that bounces, soft shadows, a lens that is out of focus,
 things that stand up from the desk, pages that bulge. `pip install mitsuba==3.9.1`, then
-`PYTHONPATH=src:. python -m benchmarks.traced.render 0 40` draws them anew (half a minute each).
+`PYTHONPATH=src:. python -m benchmarks.traced.render 0 40` draws them anew (half a minute each); with a folder behind, further
+seeds are drawn there that nobody has looked at, and `./run bench foreign FOLDER` looks.
 World: mm, the desk at z = 0, z upwards.
 """
 
@@ -298,8 +299,7 @@ class Scene:
         return picture
 
 
-def main(first: int, stop: int) -> None:
-    folder = Path(__file__).parent
+def main(first: int, stop: int, folder: Path = Path(__file__).parent) -> None:
     for seed in range(first, stop):
         scene = Scene(seed)
         picture = scene.taken()
@@ -309,4 +309,4 @@ def main(first: int, stop: int) -> None:
 
 
 if __name__ == "__main__":
-    main(*(int(value) for value in sys.argv[1:3]))
+    main(int(sys.argv[1]), int(sys.argv[2]), *(Path(folder) for folder in sys.argv[3:]))

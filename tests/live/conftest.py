@@ -57,6 +57,8 @@ def viewer(key: str, width: int = 1280, max_fps: float = 1000) -> Viewer:
     """A viewer that has always drawn what it got, so that it is ready for more."""
 
     class Keen(Viewer):
+        newest: bytes | None = None
+
         def offer(self, picture: bytes, captured_s: float = math.inf) -> None:
             super().offer(picture)
             self.newest = self.take(time.monotonic())

@@ -183,7 +183,7 @@ def test_the_call_gives_each_audience_its_own_size_and_mirrors_only_the_self_vie
         lesson.hub.join(looking)
     lesson.start_call()
     lesson.start_call()
-    eventually(lambda: all(hasattr(looking, "newest") for looking in viewers.values()))
+    eventually(lambda: all(looking.newest is not None for looking in viewers.values()))
     sizes = {name: tuple(np.frombuffer(looking.newest, "<u2", 2, 12)) for name, looking in viewers.items()}
     assert sizes == {"pinned": (1200, 674), "grid": (426, 240), "phone": (740, 416), "self": (300, 168)}
     lesson.stop_call()

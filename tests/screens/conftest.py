@@ -18,7 +18,7 @@ from cartouche.core.call.audience import FIRST_VIEWERS
 from cartouche.core.call.kinds import KINDS
 from cartouche.core.pictures import Frame, Size, bgr_from_frame
 from cartouche.demo.lesson import DEVICES, KIT, LESSONS, first_chain
-from tests.helpers import SLOWEST_S, Application
+from tests.helpers import SLOWEST_S, Application, eventually
 
 CHROMIUM = "/usr/bin/chromium"  # with windows of its own and extensions
 _SHELL = Path("/usr/bin/chromium-headless-shell")
@@ -192,6 +192,7 @@ def page(browser: Browser, contexts: dict[str, BrowserContext], app: Application
         contexts[app.address].new_page().goto(STAYS_OPEN)
     context = contexts[app.address]
     close_windows(context)  # one that opened late, after the test before: by its name it would be taken again, and no other would come
+    eventually(lambda: not app.get("/api/live")["outgoing"]["windows"])  # heard of as closed: else a lesson is taught by that window still
     page = watched(context, troubles)
     session = context.new_cdp_session(page)
     session.send("Storage.clearDataForOrigin", {"origin": app.address, "storageTypes": "local_storage,indexeddb,cookies"})

@@ -12,6 +12,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
+import av
 import cv2
 import numpy as np
 import pypdfium2
@@ -19,10 +20,10 @@ import pytest
 from fastapi.testclient import TestClient
 
 from cartouche.core.ink.strokes import Ink, Stroke, sheet_ground
-from cartouche.core.record.chapters import from_vtt
+from cartouche.core.record.chapters import SHORTEST_S, from_vtt
 from cartouche.core.straighten.page_space import page_space
 from cartouche.live.demand import OUTGOING
-from cartouche.live.record.finish import length_of
+from cartouche.live.record.finish import begins_at, length_of
 from cartouche.live.record.webm import Wishes
 from cartouche.store import ink, recordings, sheets
 from cartouche.store.database import cannot_save
@@ -168,15 +169,23 @@ def test_a_database_that_refuses_stops_no_recording_and_it_is_made_whole_later(
     eventually(lambda: {one.state for one in recordings.recordings(running.database)} == {"whole"})
 
 
-def test_a_beginning_and_an_end_are_cut_away(lesson: Any, web: TestClient) -> None:
+def test_a_beginning_and_an_end_are_cut_away(lesson: Any, web: TestClient, state: AppState) -> None:
+    """It begins with the key picture before, and what its chapters are of is where they say."""
     one = lesson["recordings"][0]
     refused = web.post(f"/api/after/recordings/{one['id']}/cut", json={"from_s": 5, "to_s": 2, "of_s": one["length_s"]})
     assert refused.status_code == 422
     assert "Nothing would be left" in refused.json()["detail"]
-    wanted = {"from_s": 1.0, "to_s": 4.0, "of_s": one["length_s"]}
+    plate_s = one["chapters"][1]["from_s"]
+    begins_s = begins_at(next(recordings.folder(state.database).glob("*.mp4")), plate_s / 2)
+    assert begins_s < plate_s / 2
+    wanted = {"from_s": plate_s / 2, "to_s": plate_s + 1.5, "of_s": one["length_s"]}
     cut = web.post(f"/api/after/recordings/{one['id']}/cut", json=wanted).json()["lessons"][0]["recordings"][0]
-    assert 2.0 < cut["length_s"] < 5.5  # the last picture stands as long as it stood
+    assert cut["length_s"] == pytest.approx(wanted["to_s"] - begins_s, abs=1.5)  # the last picture stands as long as it stood
     assert [chapter["title"] for chapter in cut["chapters"]] == ["Page and face", "Page"]
+    assert cut["chapters"][1]["from_s"] == pytest.approx(plate_s - begins_s, abs=0.01)
+    with av.open(str(next(recordings.folder(state.database).glob("*.mp4")))) as film:
+        within = [float(chapter["start"] * chapter["time_base"]) for chapter in film.chapters()]
+    assert within == pytest.approx([0.0, plate_s - begins_s], abs=0.01)
     again = web.post(f"/api/after/recordings/{one['id']}/cut", json=wanted)
     assert again.status_code == 422, "a second press, or one from another tab, cuts nothing more"
     assert "shortened meanwhile" in again.json()["detail"]
@@ -478,6 +487,7 @@ def test_the_page_alone_becomes_a_second_film_with_its_ink(web: TestClient, runn
     act(web, "record")
     assert made.page_recorder.facts.state == "paused"
     act(web, "record")
+    eventually(lambda: (made.page_recorder.moment_s() or 0.0) > SHORTEST_S)  # what is passed sooner is no chapter
     act(web, "plate", number=2)
     written(running, 1.5)
     # beside other work an encoder may have its first picture later than the other

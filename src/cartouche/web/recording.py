@@ -16,7 +16,7 @@ from cartouche.core.kit.naming import numbered
 from cartouche.core.pictures import Size
 from cartouche.core.record.chapters import Chapter, Mark, MarkKind, chapters_of, within
 from cartouche.live.demand import OUTGOING
-from cartouche.live.record.finish import Unreadable, finish, length_of
+from cartouche.live.record.finish import Unreadable, begins_at, finish, length_of
 from cartouche.live.record.recorder import Plan, Recorder
 from cartouche.store import recordings, settings
 from cartouche.store.database import cannot_save
@@ -244,16 +244,16 @@ class RecordRoom:
     def _cut(self, one: Recording, staying: "list[_Part]", unless_kept: contextlib.ExitStack) -> tuple[list[Piece], float]:
         """In files of their own beside the old ones, and how much of the beginning is gone. unless_kept: takes the new files away."""
         folder, kept, cut_s = recordings.folder(self._state.database), list[Piece](), 0.0
-        for piece, chapters, begin_s, end_s in staying:
+        for piece, chapters, wanted_s, end_s in staying:
             new = folder / f"{one.id}-{secrets.token_hex(4)}.mp4"
             unless_kept.callback(new.unlink, missing_ok=True)
-            left = within(chapters, begin_s, min(end_s, piece.length_s))
             try:
+                begin_s = begins_at(folder / piece.file, wanted_s)
+                left = within(chapters, begin_s, min(end_s, piece.length_s))
                 length = finish(folder / piece.file, left, one.name, out=new, part=(begin_s, end_s))
             except OSError as exc:
                 raise cannot_save(exc) from exc
-            lost_s = max(0.0, piece.length_s - length) if begin_s > 0 else 0.0
-            cut_s = cut_s if kept else piece.at_s + min(lost_s, begin_s)
+            cut_s = cut_s if kept else piece.at_s + begin_s
             kept.append(piece._replace(file=new.name, at_s=max(0.0, piece.at_s - cut_s), length_s=length))
         return kept, cut_s
 

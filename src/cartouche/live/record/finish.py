@@ -40,6 +40,15 @@ def length_of(path: Path) -> float:
         raise Unreadable(path.name) from exc
 
 
+def begins_at(path: Path, at_s: float) -> float:
+    """Where a part that is wanted from here begins: with the key picture at or before, as nothing is encoded anew. Raises Unreadable."""
+    try:
+        with av.open(str(path)) as source:
+            return key_before(source, at_s) if at_s > 0 else 0.0
+    except (av.FFmpegError, IndexError) as exc:
+        raise Unreadable(path.name) from exc
+
+
 def _end_s(packet: av.Packet) -> float:
     assert packet.pts is not None
     return float((packet.pts + (packet.duration or 0)) * packet.time_base)
@@ -48,7 +57,7 @@ def _end_s(packet: av.Packet) -> float:
 def finish(path: Path, chapters: Sequence[Chapter], title: str, out: Path | None = None, part: tuple[float, float] | None = None) -> float:
     """The same pictures and sound in a whole file in its place, or as `out`; its length, seconds. Raises Unreadable, OSError.
 
-    part: from and to, seconds; it begins with the key picture at or before `from`, as nothing is encoded anew.
+    part: from and to, seconds; it begins where `begins_at` says.
     """
     target = out or path
     try:
