@@ -22,7 +22,7 @@ from cartouche.core.plates.compose import Composer, Layer
 from cartouche.core.plates.ready_made import FIRST_PLATES
 from cartouche.core.sound.loudness import RATE
 from cartouche.live.out.encoder import Encoder, Packet
-from cartouche.live.record.finish import Unreadable, finish, length_of
+from cartouche.live.record.finish import Unreadable, cut_out, finish, length_of
 from cartouche.live.record.piece_file import PieceFile
 from cartouche.live.troubles import Troubles
 from tests.live.record.studio import Clicks, apart, is_flash, studio
@@ -104,7 +104,7 @@ def hour(folder: Path) -> dict[str, float]:
     ends = {}
     for name, part in {"first": (0.0, 20.0), "last": (length_s - 20.0, length_s)}.items():
         out = folder / f"{name}.mp4"
-        finish(path, [], name, out, part)
+        cut_out(path, [], name, out, *part)
         ends[f"{name}_apart_ms"] = round(1000 * float(np.median(apart(out))), 1)
     return {"hour_s": round(length_s, 2), **ends}
 

@@ -58,12 +58,13 @@ def viewer(key: str, width: int = 1280, max_fps: float = 1000) -> Viewer:
 
     class Keen(Viewer):
         newest: bytes | None = None
+        seen = 0
 
         def offer(self, picture: bytes, captured_s: float = math.inf) -> None:
             super().offer(picture)
             self.newest = self.take(time.monotonic())
             self.acknowledge()
-            self.seen = getattr(self, "seen", 0) + 1
+            self.seen += 1
 
     return Keen(surface(key), width, max_fps, Loop())  # type: ignore[arg-type]
 

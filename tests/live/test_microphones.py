@@ -98,20 +98,26 @@ def test_while_one_judges_another_is_told_what_is_known_at_once() -> None:
 
 
 def test_two_are_compared_while_somebody_looks_or_both_are_open() -> None:
-    microphones = room()
-    measured = Measured(microphones)
-    heard_by_both = microphone("well", 5.0, 3)
+    microphones, now = room(), 100.0
+    measured, heard_by_both = Measured(microphones), microphone("well", 5.0, 3)
     for name in ("a", "b"):
         assert microphones.join(name, f"Microphone {name}")
-        now = play(microphones, name, heard_by_both, 100.0)
-    microphones.facts(now)
-    moments = [now + number * PAIRS_EVERY_S / 10 for number in range(2)]
-    assert [measured.together(at_s, closed_too=False) for at_s in moments] == [{}, {}]
+
+    def found(closed_too: bool) -> set[tuple[str, str]]:
+        """As often as a pair has to be found, each time in newer sound of both."""
+        nonlocal now
+        for _ in range(TWICE):
+            begun, now = now, max(play(microphones, name, heard_by_both, now) for name in ("a", "b"))
+            assert now - begun > PAIRS_EVERY_S
+            microphones.facts(now)
+            pairs = measured.together(now, closed_too)
+        return set(pairs)
+
+    assert found(closed_too=False) == set()
     microphones.open("a")
-    assert measured.together(now, closed_too=False) == {}  # nothing to compare it with
+    assert found(closed_too=False) == set()  # nothing to compare it with
     microphones.open("b", beside=True)
-    for _ in range(TWICE):
-        measured.together(now, closed_too=False)
-        now = play(microphones, "b", heard_by_both, play(microphones, "a", heard_by_both, now) - heard_by_both.size / RATE)
-        microphones.facts(now)
-    assert measured.together(now, closed_too=False).keys() == {("a", "b")}
+    assert found(closed_too=False) == {("a", "b")}
+    measured = Measured(microphones)
+    microphones.open(None)
+    assert found(closed_too=True) == {("a", "b")}

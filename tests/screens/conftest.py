@@ -22,7 +22,7 @@ from tests.helpers import SLOWEST_S, Application, eventually
 
 CHROMIUM = "/usr/bin/chromium"  # with windows of its own and extensions
 _SHELL = Path("/usr/bin/chromium-headless-shell")
-SHELL = str(_SHELL) if _SHELL.exists() else CHROMIUM  # the same engine without them: a sixth less work
+SHELL = str(_SHELL) if _SHELL.exists() else CHROMIUM  # the same engine without them: a quarter less work
 expect.set_options(timeout=1000 * SLOWEST_S)
 FEW = ("--fps", "6", "--full")  # what a screen says and does is the same, in less than half of the time
 # a process for each tab takes 1.1 s of a processor: they share the one of a tab that stays open

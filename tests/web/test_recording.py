@@ -23,7 +23,7 @@ from cartouche.core.ink.strokes import Ink, Stroke, sheet_ground
 from cartouche.core.record.chapters import SHORTEST_S, from_vtt
 from cartouche.core.straighten.page_space import page_space
 from cartouche.live.demand import OUTGOING
-from cartouche.live.record.finish import begins_at, length_of
+from cartouche.live.record.finish import key_before, length_of
 from cartouche.live.record.webm import Wishes
 from cartouche.store import ink, recordings, sheets
 from cartouche.store.database import cannot_save
@@ -176,7 +176,8 @@ def test_a_beginning_and_an_end_are_cut_away(lesson: Any, web: TestClient, state
     assert refused.status_code == 422
     assert "Nothing would be left" in refused.json()["detail"]
     plate_s = one["chapters"][1]["from_s"]
-    begins_s = begins_at(next(recordings.folder(state.database).glob("*.mp4")), plate_s / 2)
+    with av.open(str(next(recordings.folder(state.database).glob("*.mp4")))) as film:
+        begins_s = key_before(film, plate_s / 2)
     assert begins_s < plate_s / 2
     wanted = {"from_s": plate_s / 2, "to_s": plate_s + 1.5, "of_s": one["length_s"]}
     cut = web.post(f"/api/after/recordings/{one['id']}/cut", json=wanted).json()["lessons"][0]["recordings"][0]
@@ -190,6 +191,16 @@ def test_a_beginning_and_an_end_are_cut_away(lesson: Any, web: TestClient, state
     assert again.status_code == 422, "a second press, or one from another tab, cuts nothing more"
     assert "shortened meanwhile" in again.json()["detail"]
     assert web.get("/api/after").json()["lessons"][0]["recordings"][0] == cut
+
+
+def test_a_film_that_cannot_be_played_is_not_cut(lesson: Any, web: TestClient, state: AppState) -> None:
+    one, film = lesson["recordings"][0], next(recordings.folder(state.database).glob("*.mp4"))
+    film.write_bytes(b"no film")
+    refused = web.post(f"/api/after/recordings/{one['id']}/cut", json={"from_s": 0, "to_s": 4.0, "of_s": one["length_s"]})
+    assert refused.status_code == 422
+    assert "cannot be played" in refused.json()["detail"]
+    assert [path.read_bytes() for path in recordings.folder(state.database).iterdir()] == [b"no film"]
+    assert web.get("/api/after").json()["lessons"][0]["recordings"][0]["length_s"] == one["length_s"]
 
 
 def test_a_cut_that_cannot_be_kept_leaves_all_as_it_was(

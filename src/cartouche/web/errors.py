@@ -23,6 +23,10 @@ class NothingLeft(CartoucheError, ValueError):
     sentence = "Nothing would be left of this recording. Choose a beginning before its end."
 
 
+class NotPlayable(CartoucheError, ValueError):
+    sentence = "A part of this recording cannot be played, so it was left as it is. Get the file and try another player."
+
+
 class NothingSaid(CartoucheError, ValueError):
     sentence = "No sound has come from this microphone yet. Wait until its level moves, then try again."
 

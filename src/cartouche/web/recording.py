@@ -16,13 +16,13 @@ from cartouche.core.kit.naming import numbered
 from cartouche.core.pictures import Size
 from cartouche.core.record.chapters import Chapter, Mark, MarkKind, chapters_of, within
 from cartouche.live.demand import OUTGOING
-from cartouche.live.record.finish import Unreadable, begins_at, finish, length_of
+from cartouche.live.record.finish import Unreadable, cut_out, finish, length_of
 from cartouche.live.record.recorder import Plan, Recorder
 from cartouche.store import recordings, settings
 from cartouche.store.database import cannot_save
 from cartouche.store.errors import StoreError
 from cartouche.store.recordings import Piece, Recording
-from cartouche.web.errors import NothingLeft, ShortenedMeanwhile, StillOpen
+from cartouche.web.errors import NothingLeft, NotPlayable, ShortenedMeanwhile, StillOpen
 from cartouche.web.record_copies import Copies
 
 if TYPE_CHECKING:
@@ -220,7 +220,8 @@ class RecordRoom:
     # what was recorded
 
     def shorten(self, recording_id: str, from_s: float, to_s: float, of_s: float) -> None:
-        """Only this part of one so long stays. Raises NotKept, StillOpen, ShortenedMeanwhile, NothingLeft, CannotSave: all is as it was."""
+        """Only this part of one so long stays. Raises NotKept, StillOpen, ShortenedMeanwhile, NothingLeft, NotPlayable, CannotSave:
+        all is as it was."""
         database = self._state.database
         with self._changing:
             one = self._whole(recording_id)
@@ -244,17 +245,17 @@ class RecordRoom:
     def _cut(self, one: Recording, staying: "list[_Part]", unless_kept: contextlib.ExitStack) -> tuple[list[Piece], float]:
         """In files of their own beside the old ones, and how much of the beginning is gone. unless_kept: takes the new files away."""
         folder, kept, cut_s = recordings.folder(self._state.database), list[Piece](), 0.0
-        for piece, chapters, wanted_s, end_s in staying:
+        for piece, chapters, from_s, to_s in staying:
             new = folder / f"{one.id}-{secrets.token_hex(4)}.mp4"
             unless_kept.callback(new.unlink, missing_ok=True)
             try:
-                begin_s = begins_at(folder / piece.file, wanted_s)
-                left = within(chapters, begin_s, min(end_s, piece.length_s))
-                length = finish(folder / piece.file, left, one.name, out=new, part=(begin_s, end_s))
+                part = cut_out(folder / piece.file, chapters, one.name, new, from_s, to_s)
             except OSError as exc:
                 raise cannot_save(exc) from exc
-            cut_s = cut_s if kept else piece.at_s + begin_s
-            kept.append(piece._replace(file=new.name, at_s=max(0.0, piece.at_s - cut_s), length_s=length))
+            except Unreadable as exc:
+                raise NotPlayable from exc
+            cut_s = cut_s if kept else piece.at_s + part.begins_s
+            kept.append(piece._replace(file=new.name, at_s=max(0.0, piece.at_s - cut_s), length_s=part.length_s))
         return kept, cut_s
 
     def delete(self, recording_id: str) -> None:

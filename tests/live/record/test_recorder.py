@@ -10,12 +10,13 @@ import time
 from itertools import pairwise
 from pathlib import Path
 
+import av
 import numpy as np
 import pytest
 
 from cartouche.core.record.chapters import Chapter
 from cartouche.live.record import recorder as recorder_module
-from cartouche.live.record.finish import Unreadable, finish, length_of
+from cartouche.live.record.finish import Unreadable, cut_out, finish, length_of
 from tests.helpers import ROOT, eventually
 from tests.live.record.studio import FLASH_EVERY_S, apart, flashes, frames_in, heard, studio
 
@@ -100,8 +101,13 @@ def test_a_part_is_cut_out_without_encoding(tmp_path: Path) -> None:
         made.recorder.stop()
         path = made.recorder.facts.pieces[0].path
     out = tmp_path / "part.mp4"
-    length_s = finish(path, [], "Part", out, (1.6, 4.0))
-    assert 2.2 < length_s < 3.2  # from the key picture before
+    whole = [Chapter(0.0, 3.0, "Beginning"), Chapter(3.0, 4.8, "Profile")]
+    part = cut_out(path, whole, "Part", out, 1.6, 4.0)
+    assert 0.8 < part.begins_s <= 1.6  # the key picture before
+    assert part.length_s == pytest.approx(4.0 - part.begins_s, abs=0.2)
+    with av.open(str(out)) as film:
+        starts = [float(one["start"] * one["time_base"]) for one in film.chapters()]
+    assert starts == pytest.approx([0.0, 3.0 - part.begins_s], abs=0.01)
     assert len(flashes(out)) >= 2
     assert max(abs(one) for one in apart(out)) < 0.06
 

@@ -67,7 +67,8 @@ def verdict(audience: Audience, page: PagePicture | None, place: Place | None, o
 
 
 class Detail(NamedTuple):
-    """Of a page's visible part, whoever looks. feed_px_per_mm, outgoing_px_per_mm: (n,), see `smallest_print`.  across_mm: its width."""
+    """Of a page's visible part, whoever looks. feed_px_per_mm, outgoing_px_per_mm: (n,), see `smallest_print`, read-only.
+    across_mm: its width."""
 
     feed_px_per_mm: NDArray[np.float64]
     outgoing_px_per_mm: NDArray[np.float64]
@@ -83,7 +84,9 @@ def detail(chain: Chain, feed: Size, place: Place, outgoing: Size) -> Detail | N
         return None
     feed_px, outgoing_px = stretch_over(placed)
     across_mm = (placed.box.x1 - placed.box.x0) / float(placed.canvas_matrix[0, 0]) * mm
-    return Detail(feed_px / mm, outgoing_px / mm, across_mm)
+    found = Detail(feed_px / mm, outgoing_px / mm, across_mm)
+    found.feed_px_per_mm.flags.writeable = found.outgoing_px_per_mm.flags.writeable = False
+    return found
 
 
 def print_for(audience: Audience, page: PagePicture, place: Place, outgoing: Size) -> Print | None:

@@ -1,15 +1,16 @@
 """Files of a recording, made whole: the index in front, the chapters inside. Nothing is encoded anew."""
 
+import math
 import os
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from fractions import Fraction
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 import av
 
-from cartouche.core.record.chapters import Chapter
+from cartouche.core.record.chapters import Chapter, within
 
 CHAPTER_BASE = Fraction(1, 1000)
 
@@ -40,48 +41,49 @@ def length_of(path: Path) -> float:
         raise Unreadable(path.name) from exc
 
 
-def begins_at(path: Path, at_s: float) -> float:
-    """Where a part that is wanted from here begins: with the key picture at or before, as nothing is encoded anew. Raises Unreadable."""
-    try:
-        with av.open(str(path)) as source:
-            return key_before(source, at_s) if at_s > 0 else 0.0
-    except (av.FFmpegError, IndexError) as exc:
-        raise Unreadable(path.name) from exc
-
-
 def _end_s(packet: av.Packet) -> float:
     assert packet.pts is not None
     return float((packet.pts + (packet.duration or 0)) * packet.time_base)
 
 
-def finish(path: Path, chapters: Sequence[Chapter], title: str, out: Path | None = None, part: tuple[float, float] | None = None) -> float:
-    """The same pictures and sound in a whole file in its place, or as `out`; its length, seconds. Raises Unreadable, OSError.
+class Part(NamedTuple):
+    """Of a film. begins_s: where in it, with the key picture at or before what was asked for.  length_s: its own."""
 
-    part: from and to, seconds; it begins where `begins_at` says.
-    """
-    target = out or path
+    begins_s: float
+    length_s: float
+
+
+def finish(path: Path, chapters: Sequence[Chapter], title: str) -> float:
+    """The same pictures and sound in a whole file in its place; its length, seconds. Raises Unreadable, OSError."""
+    return _written(path, path, chapters, title, 0.0, math.inf).length_s
+
+
+def cut_out(path: Path, chapters: Sequence[Chapter], title: str, out: Path, from_s: float, to_s: float) -> Part:
+    """The part from here to there as a whole file. chapters: of the film, by its own time.  Raises Unreadable, OSError."""
+    return _written(path, out, chapters, title, from_s, to_s)
+
+
+def _written(path: Path, out: Path, chapters: Sequence[Chapter], title: str, from_s: float, to_s: float) -> Part:
     try:
-        with arriving(target) as made:
-            length_s = _copied(path, made, chapters, title, part)
+        with arriving(out) as made:
+            return _copied(path, made, chapters, title, from_s, to_s)
     except av.FFmpegError as exc:
         if isinstance(exc, OSError) and exc.errno is not None and not isinstance(exc, av.error.InvalidDataError):
             raise OSError(exc.errno, str(exc)) from exc
         raise Unreadable(path.name) from exc
-    return length_s
 
 
-def _copied(path: Path, made: Path, chapters: Sequence[Chapter], title: str, part: tuple[float, float] | None) -> float:
-    from_s, to_s = part or (0.0, float("inf"))
+def _copied(path: Path, made: Path, chapters: Sequence[Chapter], title: str, from_s: float, to_s: float) -> Part:
     last_s = 0.0
     with av.open(str(path)) as source, av.open(str(made), "w", format="mp4", options={"movflags": "+faststart"}) as sink:
+        begins_s = key_before(source, from_s) if from_s > 0 else 0.0
         streams = {stream.index: sink.add_stream_from_template(stream) for stream in source.streams if stream.type in ("video", "audio")}
         sink.metadata["title"] = title
         sink.set_chapters([
             {"id": number, "start": round(1000 * one.from_s), "end": round(1000 * one.to_s), "time_base": CHAPTER_BASE,
              "metadata": {"title": one.title}}
-            for number, one in enumerate(chapters)
+            for number, one in enumerate(within(chapters, begins_s, to_s))
         ])  # fmt: skip
-        begins_s = key_before(source, from_s) if from_s > 0 else 0.0
         for packet in source.demux():
             if packet.dts is None or packet.stream.index not in streams:
                 continue
@@ -96,7 +98,7 @@ def _copied(path: Path, made: Path, chapters: Sequence[Chapter], title: str, par
             sink.mux(packet)
     if last_s <= 0:
         raise Unreadable(path.name)
-    return last_s
+    return Part(begins_s, last_s)
 
 
 def key_before(source: Any, at_s: float) -> float:

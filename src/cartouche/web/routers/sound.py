@@ -88,10 +88,10 @@ def _press(one: PressView, state: AppState, book: Guests) -> None:
     room = state.running.sound.microphones
     if one.id in room.ids or one.id in book.visitors.microphones():
         if one.switch == "open":
-            open_microphone(OpenMicrophone(id=one.id), state, book)
+            open_alone(state, book, one.id)
             return
         left = [id_ for id_ in room.open_ids if id_ != one.id]
-        open_microphone(OpenMicrophone(id=left[0] if left else None), state, book)
+        open_alone(state, book, left[0] if left else None)
         return
     kit = declared(state)
     stations = tuple(
