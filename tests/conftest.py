@@ -1,3 +1,4 @@
+import gc
 from collections.abc import Iterator
 
 import pytest
@@ -9,3 +10,9 @@ from tests.sessions import shared_alike
 def sessions_share_alike() -> Iterator[None]:
     with shared_alike():
         yield
+
+
+@pytest.fixture(scope="session", autouse=True)
+def what_is_left_open_is_found_in_a_test() -> Iterator[None]:
+    yield
+    gc.collect()  # found after the last test it would fail a run in which no test failed, and none could be run again

@@ -31,9 +31,13 @@ def eventually(look: Callable[[], T], seconds: float = SLOWEST_S) -> T:
     """The first true value that look() gives; fails when none comes in time."""
     until = time.monotonic() + seconds
     while True:
-        seen = look()
+        seen, missing = None, None
+        try:
+            seen = look()
+        except (LookupError, StopIteration) as exc:  # what it looks into is not there yet
+            missing = exc
         if seen or time.monotonic() > until:
-            assert seen, f"did not come within {seconds} s: {look}"
+            assert seen, f"did not come within {seconds} s: {look}, {missing!r}"
             return seen
         time.sleep(0.03)
 

@@ -4,6 +4,7 @@ import asyncio
 import time
 from collections.abc import Awaitable, Callable
 from http.client import BadStatusLine
+from typing import Any
 
 import numpy as np
 import pytest
@@ -13,6 +14,7 @@ from cartouche.core.pictures import Frame, Size
 from cartouche.live.demand import Demand
 from cartouche.live.out import whip_out
 from cartouche.live.out.encoder import Encodings
+from cartouche.live.out.peer import OutgoingPeer
 from cartouche.live.out.takers import Takers
 from cartouche.live.out.whip_out import AddressUnsafe, WhipAddress, WhipSender
 from cartouche.live.sound.mixer import Mixer
@@ -136,6 +138,48 @@ def test_a_server_that_refuses_is_asked_again_only_where_that_helps(status: int,
         server.refuses = status
         await until(lambda: sender.state == state)
         assert desk.says()
+
+    with_server(work)
+
+
+def test_who_stops_it_while_it_ends_by_itself_waits_for_that(monkeypatch: pytest.MonkeyPatch) -> None:
+    ended: list[str] = []
+
+    class Slow(OutgoingPeer):
+        async def close(self) -> None:
+            await asyncio.sleep(0.2)
+            await super().close()
+            ended.append(self.state)
+
+    monkeypatch.setattr(whip_out, "OutgoingPeer", Slow)
+
+    async def work(server: WhipServer, desk: Desk, sender: WhipSender) -> None:
+        server.refuses = 404
+        await until(lambda: sender.state == "refused")
+        assert not ended
+        await sender.stop()
+        assert ended == ["closed"]
+
+    with_server(work)
+
+
+def test_what_was_being_opened_when_it_is_stopped_is_closed() -> None:
+    opened: list[asyncio.BaseTransport] = []
+
+    async def work(server: WhipServer, desk: Desk, sender: WhipSender) -> None:
+        loop = asyncio.get_running_loop()
+        opens = loop.create_datagram_endpoint
+
+        async def slowly(*args: Any, **kwargs: Any) -> Any:
+            made = await opens(*args, **kwargs)
+            opened.append(made[0])
+            await asyncio.sleep(0.2)
+            return made
+
+        loop.create_datagram_endpoint = slowly  # type: ignore[method-assign]
+        await until(lambda: opened)
+        await sender.stop()
+        assert all(transport.is_closing() for transport in opened)
 
     with_server(work)
 

@@ -117,12 +117,10 @@ def test_names_rooms_and_pairs_are_kept_with_the_kit(hearing: Page, app: Applica
     name.fill("Lapel, left")
     name.press("Enter")
     hearing.get_by_label("Worn (headset, lapel)").first.check()
-    eventually(lambda: app.get("/api/sound")["declared"]["microphones"][0]["worn"])
+    eventually(lambda: [(one["name"], one["worn"]) for one in app.get("/api/sound")["declared"]["microphones"]] == [("Lapel, left", True)])
     hearing.reload()
     expect(hearing.get_by_label(re.compile("^Name of")).first).to_have_value("Lapel, left")
     expect(hearing.get_by_label("Worn (headset, lapel)").first).to_be_checked()
-    kept = app.get("/api/sound")["declared"]["microphones"][0]
-    assert (kept["name"], kept["worn"]) == ("Lapel, left", True)
 
 
 def test_the_practice_call_hears_it_once_and_how_late(hearing: Page, app: Application) -> None:  # noqa: F811

@@ -1,19 +1,31 @@
-"""Ending a WebRTC connection in whatever state: after half an offer the library fails to, and waits for ever when it is asked again."""
+"""Beginning and ending a WebRTC connection in whatever state: the library loses sockets that it was about to open, and after half an
+offer it fails to close and waits for ever when it is asked again."""
 
 import asyncio
 import contextlib
 
-from aiortc import RTCPeerConnection
+from aiortc import RTCIceTransport, RTCPeerConnection, RTCSessionDescription
 
 WITHIN_S = 5.0
+LOOK_EVERY_S = 0.02
+
+
+async def describe(connection: RTCPeerConnection, ours: RTCSessionDescription) -> None:
+    """Sets what we offer or answer. Whoever is cancelled meanwhile leaves it to `hang_up`: it goes on until its sockets are known."""
+    await asyncio.shield(connection.setLocalDescription(ours))
 
 
 async def hang_up(connection: RTCPeerConnection) -> None:
     """Its transports are stopped. Never raises, and not to be called twice."""
+    transports: tuple[RTCIceTransport, ...] = tuple(getattr(connection, "_RTCPeerConnection__iceTransports", ()))
+    with contextlib.suppress(TimeoutError):
+        async with asyncio.timeout(WITHIN_S):
+            while any(transport.iceGatherer.state == "gathering" for transport in transports):
+                await asyncio.sleep(LOOK_EVERY_S)
     try:
         await asyncio.wait_for(connection.close(), WITHIN_S)
     except Exception:  # it raises whatever it meets; what holds sockets and threads is stopped one by one
-        for transport in tuple(getattr(connection, "_RTCPeerConnection__iceTransports", ())):
+        for transport in transports:
             with contextlib.suppress(Exception):
                 await asyncio.wait_for(transport.stop(), WITHIN_S)
         connection.remove_all_listeners()

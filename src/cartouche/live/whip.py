@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from cartouche.core.sound.loudness import RATE
 from cartouche.live.camera_feed import CameraFeed
 from cartouche.live.errors import UnusableOffer
-from cartouche.live.hang_up import hang_up
+from cartouche.live.hang_up import describe, hang_up
 from cartouche.live.planes import MAX_PIXELS
 
 MAX_OFFER_BYTES = 64 * 1024  # a browser's offer is under 8 kB
@@ -57,7 +57,7 @@ class WhipSession:
         try:
             await self._connection.setRemoteDescription(RTCSessionDescription(without_far(bounded(offer), self._is_near), "offer"))
             self._prefer()
-            await self._connection.setLocalDescription(await self._connection.createAnswer())
+            await describe(self._connection, await self._connection.createAnswer())
             if not any(transceiver.kind == "video" for transceiver in self._connection.getTransceivers()):
                 raise ValueError("no picture is offered")
         except Exception as exc:  # aiortc raises whatever its parsers meet

@@ -14,6 +14,7 @@ from aiortc.rtcconfiguration import RTCIceServer
 
 from cartouche.core.errors import CartoucheError
 from cartouche.core.pictures import Size
+from cartouche.live.hang_up import describe
 from cartouche.live.out.encoder import Encodings
 from cartouche.live.out.peer import OutgoingPeer
 from cartouche.live.out.takers import TakerFacts, Takers
@@ -83,6 +84,7 @@ class WhipSender:
         self._encodings, self._mixer, self._takers, self._size = encodings, mixer, takers, size
         self._resource: str | None = None
         self._task: asyncio.Task[None] | None = None
+        self._ending: asyncio.Task[None] | None = None
 
     def start(self) -> None:
         self._takers.put(self, TakerFacts("server", self.where.host, sound=True, says="Asking the server to take the picture…"))
@@ -93,7 +95,9 @@ class WhipSender:
         task, self._task = self._task, None
         if task is not None:
             task.cancel()
-            await asyncio.gather(task, return_exceptions=True)
+            await asyncio.wait({task})
+        if self._ending is not None:  # it may have been about to end by itself
+            await asyncio.wait({self._ending})
         self.state = "stopped"
         self._takers.drop(self)
 
@@ -119,7 +123,8 @@ class WhipSender:
             except Exception as exc:  # whatever a server and the libraries do: nothing ends a lesson
                 self._say("waiting", f"The server does not answer ({exc or type(exc).__name__}). Cartouche tries again by itself.")
             finally:
-                await asyncio.shield(self._end(peer))
+                self._ending = asyncio.ensure_future(self._end(peer))
+                await asyncio.shield(self._ending)
             await asyncio.sleep(wait_s)
             wait_s = min(2 * wait_s, LONGEST_WAIT_S)
 
@@ -130,7 +135,7 @@ class WhipSender:
     async def _connect(self, peer: OutgoingPeer) -> None:
         """Raises WhipRefused, and whatever else a server and the libraries do."""
         peer.send(self._size, sound=True)
-        await peer.connection.setLocalDescription(await peer.connection.createOffer())
+        await describe(peer.connection, await peer.connection.createOffer())
         offer = peer.connection.localDescription.sdp
         answer, self._resource = await asyncio.to_thread(_post, self.where, offer)
         try:

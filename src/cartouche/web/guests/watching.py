@@ -12,6 +12,7 @@ from aiortc import RTCSessionDescription
 from cartouche.core.guests.invitation import ALPHABET, CODE_LENGTH, Invitation, Invitations, Refused
 from cartouche.core.guests.networks import Network
 from cartouche.live.errors import UnusableOffer
+from cartouche.live.hang_up import describe
 from cartouche.live.out.peer import OutgoingPeer
 from cartouche.live.out.takers import TakerFacts
 from cartouche.live.whip import bounded, without_far
@@ -144,7 +145,7 @@ class Watching:
                 raise ValueError("no picture is asked for")
             session.peer.send(running.desk.size, sound=sound)  # before the offer is read: which codec is wanted counts then alone
             await connection.setRemoteDescription(RTCSessionDescription(without_far(bounded(offer), near), "offer"))
-            await connection.setLocalDescription(await connection.createAnswer())
+            await describe(connection, await connection.createAnswer())
         except Exception as exc:  # aiortc raises whatever its parsers meet
             await session.peer.close()
             raise UnusableOffer(watcher.name, str(exc) if type(exc) is ValueError else type(exc).__name__) from exc
