@@ -16,7 +16,7 @@ import threading
 import time
 from collections import Counter
 from collections.abc import Callable
-from itertools import pairwise
+from itertools import groupby, pairwise
 from pathlib import Path
 from typing import Any, BinaryIO, NamedTuple
 
@@ -124,18 +124,22 @@ def phone_page(browser: Browser, app: Application) -> Page:
 
 
 class Held(NamedTuple):
-    """away: from when to when something was away or held.  samples: what the process used, every ten
-    seconds.  done: what was done, when.  stolen: up to when, the share of the processors that other guests of the machine took."""
+    """away: from when to when something was away or held.  samples: what the process used, every ten seconds.  done: what was done, when.
+
+    stolen: up to when, the share of the processors that other guests of the machine took.  lowered: what was said to be done with
+    less, every ten seconds.
+    """
 
     away: list[tuple[float, float]]
     samples: list[tuple[float, int, int]]
     done: list[tuple[float, str]]
     stolen: list[tuple[float, float]]
+    lowered: list[str | None]
 
 
 def lesson(app: Application, phone: Page, minutes: float) -> Held:
     """What a teacher does, minute by minute."""
-    away, samples, done, stolen = Held([], [], [], [])
+    away, samples, done, stolen, lowered = Held([], [], [], [], [])
     before = [time.monotonic(), stolen_s()]
 
     def without(do: Callable[[], object], lasts_s: float = RECOVERS_S) -> None:
@@ -158,6 +162,8 @@ def lesson(app: Application, phone: Page, minutes: float) -> Held:
 
     def look() -> None:
         now = [time.monotonic(), stolen_s()]
+        if len(stolen) % SAMPLED_S == 0:
+            lowered.append(app.get("/api/live")["outgoing"]["lowered"])
         stolen.append((now[0], (now[1] - before[1]) / max(now[0] - before[0], 1e-3) / (os.cpu_count() or 1)))
         before[:] = now
 
@@ -183,7 +189,7 @@ def lesson(app: Application, phone: Page, minutes: float) -> Held:
                 counts[which] += 1
                 next_at[which] += every
         phone.wait_for_timeout(100)  # the browsers are listened to meanwhile
-    return Held(away, samples, done, stolen)
+    return Held(away, samples, done, stolen, lowered)
 
 
 def _held(playwright: Playwright, app: Application, ext: Extended, minutes: float, file: Path) -> tuple[Any, ...]:
@@ -265,6 +271,7 @@ def told(outgoing: Outgoing, held: Held, begun: float, minutes: float) -> dict[s
         "stood_still": [len(outgoing.stood), round(max((late for _, late in outgoing.stood), default=0.0), 2)],  # times, longest s
         "of_these_the_same_again": sum(at in again for at, _ in ours),  # no feed had anything newer
         "these": [(round(at - begun, 1), round(1000 * age), followed(at)) for at, age in ours[:60]],  # when, ms, what was done before
+        "lowered": [(SAMPLED_S * sum(1 for _ in same), says) for says, same in groupby(held.lowered)],  # so long, what was said
         "longest_gap_s": round(float(gaps.max()), 2),
     }
 

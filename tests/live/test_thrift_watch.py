@@ -1,8 +1,10 @@
 """The levers of a computer that cannot keep up: what they do to previews, face and size, and that they let go again."""
 
 import asyncio
+import time
 from collections.abc import Iterator
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 import pytest
@@ -10,11 +12,11 @@ import pytest
 from cartouche.bench.call import CallCodec
 from cartouche.bench.call_voice import CallVoice
 from cartouche.core.pictures import Frame, Size
-from cartouche.core.watch.thrift import DOWN_S, ORDER, UP_S
+from cartouche.core.watch.thrift import DOWN_S, MAX_MAKING_S, ORDER, UP_S
 from cartouche.live.demand import OUTGOING, Surface
 from cartouche.live.hub import Viewer
 from cartouche.live.running import SIZES, RunningLesson
-from cartouche.live.thrift_watch import AUDIENCES_FPS, FACE_FPS, SMALLER
+from cartouche.live.thrift_watch import AUDIENCES_FPS, FACE_FPS, PACE, SMALLER
 from cartouche.live.watcher import READ_EVERY_S, SELDOM_READ_S
 
 
@@ -40,6 +42,7 @@ def test_all_is_lowered_said_and_given_back(running: RunningLesson) -> None:
     assert running.desk.size == SMALLER
     assert running.thrift.size == SIZES["1080p"]  # what is meant stays
     assert running.desk.face_fps == FACE_FPS
+    assert running.desk.max_fps == pytest.approx(30 * PACE)
     assert running.hub.seldom["audience"] == AUDIENCES_FPS
     assert running.watcher.read_every_s == SELDOM_READ_S
     assert running.thrift.says is not None
@@ -48,6 +51,7 @@ def test_all_is_lowered_said_and_given_back(running: RunningLesson) -> None:
     looks(running, 0.2, len(ORDER) * (UP_S + 2), now_s)
     assert running.desk.size == SIZES["1080p"]
     assert running.desk.face_fps is None
+    assert running.desk.max_fps == 30
     assert running.hub.seldom == {}
     assert running.watcher.read_every_s == READ_EVERY_S
     assert running.thrift.says is None
@@ -61,6 +65,46 @@ def test_who_chooses_the_smaller_size_meanwhile_keeps_it(running: RunningLesson)
     claim.release()
     looks(running, 0.2, len(ORDER) * (UP_S + 2), now_s)
     assert running.desk.size == SIZES["720p"]
+
+
+def test_fewer_pictures_go_out_while_it_is_paced(running: RunningLesson) -> None:
+    class Sink:
+        def __init__(self) -> None:
+            self.count = 0
+
+        def ready(self, now_s: float) -> bool:
+            return True
+
+        def take(self, frame: Frame, now_s: float) -> None:
+            self.count += 1
+
+    sink, counts = Sink(), dict[float, int]()
+    running.desk.sinks = (sink,)
+    for pace in (1.0, 1 / 3):
+        running.desk.pace = pace
+        time.sleep(0.2)
+        before = sink.count
+        time.sleep(1.5)
+        counts[pace] = sink.count - before
+    assert 3 <= counts[1 / 3] < 0.7 * counts[1.0]
+
+
+def test_pictures_that_take_long_to_make_are_known(running: RunningLesson, monkeypatch: pytest.MonkeyPatch) -> None:
+    desk = running.desk
+    assert desk.slow_share == 0
+    composed = desk._composed
+
+    def slowly(*args: Any) -> Frame:
+        time.sleep(MAX_MAKING_S)
+        return composed(*args)
+
+    for _ in range(3):
+        desk._make(running.setup, desk._composer, [], time.monotonic())
+    assert desk.slow_share < 1
+    monkeypatch.setattr(desk, "_composed", slowly)
+    for _ in range(50):
+        desk._make(running.setup, desk._composer, [], time.monotonic())
+    assert desk.slow_share == 1
 
 
 def test_a_lowered_surface_is_drawn_seldom_and_the_outgoing_picture_is_not(running: RunningLesson) -> None:

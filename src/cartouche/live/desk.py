@@ -1,6 +1,7 @@
 """The desk: one loop that makes the outgoing picture from the newest frames, for as long as a sink takes it."""
 
 import time
+from collections import deque
 from collections.abc import Callable
 from dataclasses import replace
 
@@ -15,6 +16,7 @@ from cartouche.core.straighten.tone import Tone
 from cartouche.core.watch.late import Lateness
 from cartouche.core.watch.rate import Rate
 from cartouche.core.watch.signal import USABLE
+from cartouche.core.watch.thrift import MAX_MAKING_S
 from cartouche.live.away import Undrawn
 from cartouche.live.behind import BehindFace
 from cartouche.live.caption import caption
@@ -36,6 +38,7 @@ from cartouche.live.worker import Worker
 BACKGROUND = yuv_of_hex(PAPER)
 CATCH_UP_S = 0.001  # per picture: the desk falls into step with its feed within a second, and keeps to its rate with a faster one
 RELEASED_FADE_S = 0.3
+LOOKED_AT = 50  # of the newest pictures: how many took long to make
 EARLY_S = 0.006  # a frame that comes this much before its turn is taken: waiting would cost a whole frame
 
 
@@ -71,7 +74,9 @@ class Desk:
         self.sinks: tuple[Sink, ...] = ()
         self.face_fps: float | None = None  # the face moves on so often just now, None with every picture
         self._face: tuple[str, float, Frame] | None = None  # of which feed, since when
-        self.max_fps, self._period_s, self._due_s = fps, 1 / fps, 0.0
+        self._fps, self._due_s = fps, 0.0
+        self.pace = 1.0  # so much of it just now
+        self._slow: deque[bool] = deque(maxlen=LOOKED_AT)  # which of the newest took long to make
         self._setup = self._out = Setup()  # what is to go out, and what did last
         self._out_s = -1e9  # when that was
         self._rate, self._late = Rate(), Lateness()
@@ -98,6 +103,15 @@ class Desk:
     def resize(self, size: Size) -> None:
         if size != self._composer.size:
             self._composer = Composer(size, BACKGROUND)
+
+    @property
+    def max_fps(self) -> float:
+        return self.pace * self._fps
+
+    @property
+    def slow_share(self) -> float:
+        """How many of the newest pictures took longer to make than they should, 0-1."""
+        return sum(tuple(self._slow)) / max(len(self._slow), 1)
 
     def fps(self, now_s: float) -> float:
         return self._rate.fps(now_s)
@@ -148,14 +162,14 @@ class Desk:
         return False
 
     def _turn(self) -> None:
-        if not self._worker.wait(self._period_s, lambda: self._pending):
+        if not self._worker.wait(1 / self.max_fps, lambda: self._pending):
             return
         early_s = self._due_s - EARLY_S - time.monotonic()
         if early_s > 0:
             self._worker.wait(early_s)
         self._pending = False
         setup, composer, now_s = self._setup, self._composer, time.monotonic()
-        self._due_s = max(self._due_s - CATCH_UP_S, now_s) + self._period_s
+        self._due_s = max(self._due_s - CATCH_UP_S, now_s) + 1 / self.max_fps
         ready = [sink for sink in self.sinks if sink.ready(now_s)]
         out = self._awake(setup, now_s)
         if (ready or self.latest is None) and out is not None:
@@ -187,6 +201,7 @@ class Desk:
         self.latest = frame
         if not self._late.drops(time.monotonic(), captured_s):
             self._hand_over(frame, sinks, now_s)
+        self._slow.append(time.monotonic() - now_s > MAX_MAKING_S)
         with self._troubles.guard("place"):
             self._keep_off(setup, composer, shown, layers, now_s)
         if setup.natural or all(part.place.behind.does_nothing and part.place.grade.does_nothing for part in shown):

@@ -16,6 +16,7 @@ from cartouche.live.worker import Worker
 LOOK_EVERY_S = 1.0
 SELDOM: dict[str, float] = {"plate": 5.0, "glance": 1.0, "raw": 8.0, "page": 8.0}  # fps, by kind of surface
 AUDIENCES_FPS, FACE_FPS = 3.0, 10.0
+PACE = 2 / 3  # of the pictures that go out at best
 SMALLER = Size(1280, 720)
 
 
@@ -53,7 +54,8 @@ class ThriftWatch:
 
     def look(self, busy: float | None, now_s: float) -> None:
         wanted = self._desk.max_fps if OUTGOING in self._demand.surfaces else 0.0
-        if self._thrift.look(Look(busy, self._desk.fps(now_s), wanted), now_s):
+        look = Look(busy, self._desk.fps(now_s), wanted, self._desk.slow_share, self.size.width > SMALLER.width)
+        if self._thrift.look(look, now_s):
             self._apply()
             self._changed()
 
@@ -62,4 +64,5 @@ class ThriftWatch:
         self._hub.seldom = {**(SELDOM if "previews" in taken else {}), **({"audience": AUDIENCES_FPS} if "audiences" in taken else {})}
         self._watcher.read_every_s = SELDOM_READ_S if "previews" in taken else READ_EVERY_S
         self._desk.face_fps = FACE_FPS if "face" in taken else None
+        self._desk.pace = PACE if "pace" in taken else 1.0
         self._desk.resize(SMALLER if "size" in taken and self.size.width > SMALLER.width else self.size)

@@ -59,6 +59,23 @@ def test_busy_alone_or_slow_alone_lowers_nothing() -> None:
         assert thrift.level == 0
 
 
+def test_pictures_that_come_but_late_lower_it_too() -> None:
+    for look, level in (
+        (Look(0.97, 29.0, 30.0, slow=0.2), 1),
+        (Look(0.97, 29.0, 30.0, slow=0.05), 0),
+        (Look(0.8, 29.0, 30.0, slow=0.9), 0),
+    ):
+        thrift = Thrift()
+        looked(thrift, look, DOWN_S + 1)
+        assert thrift.level == level
+
+
+def test_a_picture_that_is_small_already_is_not_said_to_be_made_smaller() -> None:
+    thrift = Thrift()
+    looked(thrift, SHORT._replace(large=False), 2 * len(ORDER) * DOWN_S)
+    assert thrift.taken == ORDER[:-1]
+
+
 def test_what_cannot_be_given_back_is_given_back_later_each_time() -> None:
     thrift, now_s, given = Thrift(), 0.0, list[float]()
     for _ in range(4):
