@@ -8,6 +8,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
+from cartouche.core.record.chapters import SHORTEST_S
 from tests.helpers import Application, eventually
 from tests.screens.access import accessible
 
@@ -16,6 +17,12 @@ PLAYED = "document.querySelector('video')?.currentTime ?? 0"
 
 def recorded_s(app: Application) -> float:
     return float(app.get("/api/teach/tools")["recording"]["length_s"])
+
+
+def for_a_chapter(app: Application) -> None:
+    """From now on, so long that what is on becomes one."""
+    begun_s = recorded_s(app)
+    eventually(lambda: recorded_s(app) > begun_s + SHORTEST_S + 0.5)
 
 
 @pytest.fixture
@@ -30,19 +37,20 @@ def taught(page: Page, app: Application) -> Page:
     page.keyboard.press("r")
     recording = page.get_by_role("group", name="Recording")
     expect(recording.get_by_role("button", name="Pause")).to_be_visible()
-    eventually(lambda: recorded_s(app) > 2.6)
+    for_a_chapter(app)
     page.keyboard.press("3")
-    eventually(lambda: recorded_s(app) > 5.2)
+    expect(page.get_by_role("button", name="3 Face")).to_have_attribute("aria-pressed", "true")
+    for_a_chapter(app)
     page.keyboard.press("r")
     expect(recording.get_by_role("button", name="Go on")).to_be_visible()
     page.keyboard.press("r")
     expect(recording.get_by_role("button", name="Pause")).to_be_visible()
     page.keyboard.press("PageDown")
-    before = recorded_s(app)
-    eventually(lambda: recorded_s(app) > before + 2.4)
+    eventually(lambda: app.get("/api/teach/tools")["at"] is not None)
+    for_a_chapter(app)
     page.keyboard.press("k")
     eventually(lambda: app.get("/api/teach/tools")["sheets"])
-    eventually(lambda: recorded_s(app) > before + 5)
+    for_a_chapter(app)
     return page
 
 

@@ -320,5 +320,5 @@ def test_a_lesson_is_added_and_opened(fresh_page: Page, app: Application) -> Non
     page.get_by_role("button", name="Open: Slopes 7D").click()
     with page.expect_popup():  # the outgoing window
         page.get_by_role("button", name="Teach this lesson: Slopes 7D").click()
-    expect(page.get_by_role("heading", name="Slopes · 7D")).to_be_visible()
+    expect(page.get_by_role("banner").get_by_text("Slopes · 7D")).to_be_visible()
     expect(shown(page, "The outgoing picture")).to_be_visible()

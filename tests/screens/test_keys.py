@@ -78,6 +78,7 @@ def close_popups(page: Page) -> int:
     return len(others)
 
 
+@pytest.mark.timeout(600)  # forty keys, one after another
 def test_every_key_works_or_says_why(screen: Page) -> None:
     keys = keys_of(screen)
     assert len(keys) > 8
@@ -98,6 +99,7 @@ def test_every_key_works_or_says_why(screen: Page) -> None:
         close_popups(screen)
 
 
+@pytest.mark.timeout(600)
 def test_three_quick_presses_are_three(screen: Page) -> None:
     """Each is sent, or the screen says why it has no effect."""
     keys = keys_of(screen)

@@ -21,7 +21,6 @@ needs_network = pytest.mark.skipif(not networks_here(), reason="WebRTC needs an 
 
 @pytest.fixture
 def ways(page: Page, app: Application) -> Page:
-    app.ask("DELETE", "/api/ways/extension")  # tests of the extension have paired one
     page.goto("/way-in")
     expect(page.get_by_role("status").first).to_contain_text("learners can read")
     return page

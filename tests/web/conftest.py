@@ -12,12 +12,15 @@ from cartouche.bench.call import CallCodec
 from cartouche.bench.call_voice import CallVoice
 from cartouche.bench.devices import DEVICES
 from cartouche.demo import lesson as demo
+from cartouche.live.demand import OUTGOING
 from cartouche.live.running import RunningLesson
 from cartouche.live.sound import clap_test
 from cartouche.store.database import Database
 from cartouche.web.app import create_app
 from cartouche.web.routers import sound
 from cartouche.web.state import AppState
+from tests.helpers import eventually
+from tests.web.taught import PAGE
 
 HERE = "http://127.0.0.1:8427"
 SOCKETS = "ws://127.0.0.1:8427"
@@ -84,3 +87,12 @@ def short_tests(monkeypatch: pytest.MonkeyPatch) -> None:
     """Echo and clapper take no time here; how they measure is tested in their own rooms."""
     monkeypatch.setattr(clap_test, "LASTS_S", 0.02)
     monkeypatch.setattr(sound, "ECHO_S", 0.02)
+
+
+@pytest.fixture
+def running(state: AppState) -> Iterator[AppState]:
+    """Somebody takes the outgoing picture, and the page has come."""
+    claim = state.running.demand.claim(OUTGOING)
+    eventually(lambda: (feed := state.running.feeds.get(PAGE)) is not None and feed.latest is not None)
+    yield state
+    claim.release()

@@ -4,7 +4,6 @@ import errno
 import json
 import shutil
 import time
-from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -15,7 +14,6 @@ from fastapi.testclient import TestClient
 
 from cartouche.core.straighten.chain import FrameLink
 from cartouche.live import feeds
-from cartouche.live.demand import OUTGOING
 from cartouche.live.page_keeper import PageKeeper
 from cartouche.store import chains, sheets, steps
 from cartouche.web import acts, sheet_keeping
@@ -23,23 +21,7 @@ from cartouche.web.state import AppState
 from cartouche.web.steps_file import schema
 from tests.helpers import ROOT, eventually
 from tests.web.conftest import HERE, demo_state
-
-PAGE = "desk-camera"
-
-
-@pytest.fixture
-def running(state: AppState) -> Iterator[AppState]:
-    """Somebody takes the outgoing picture, and the page has come."""
-    claim = state.running.demand.claim(OUTGOING)
-    eventually(lambda: (feed := state.running.feeds.get(PAGE)) is not None and feed.latest is not None, 30)
-    yield state
-    claim.release()
-
-
-def act(web: TestClient, action: str, **more: Any) -> Any:
-    answer = web.post("/api/teach/actions", json={"action": action, **more})
-    assert answer.status_code == 200, answer.text
-    return answer.json()
+from tests.web.taught import PAGE, act
 
 
 def test_held_the_page_stands_still_and_goes_on_again(web: TestClient, running: AppState) -> None:

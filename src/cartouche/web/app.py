@@ -100,62 +100,54 @@ def create_app(
     make_door: Callable[[MakeApp], Door] | None = None,
 ) -> FastAPI:
     """state: None for the OpenAPI document alone.  make_door: another way in for guests; then any name is let in here as well."""
-    guests: Guests | None = None
-    news: LiveNews | None = None
-    now: ReadyNow | None = None
-    caretaker: Caretaker | None = None
-    door = door or DoorSettings()
-    if state is not None:
-        guests = Guests(
-            state,
-            (make_door or partial(_doors, state.database.path.parent, door))(
-                lambda address: create_guest_app(guests, static, (address,) if address else None)
-            ),
-        )
-        now, caretaker = ReadyNow(state, guests), Caretaker(state, guests)
-        news = LiveNews(lambda: now.live_view().model_dump_json(), state.running.troubles)
-        state.running.stage.versions.on_change.append(news.changed)
-        state.pages.on_finished = partial(sheet_keeping.keep, state, by_itself=True)
-
-    @asynccontextmanager
-    async def lifespan(_: FastAPI) -> AsyncIterator[None]:
-        if state is None or guests is None or news is None or caretaker is None or now is None:
-            yield
-            return
-        await guests.start()
-        app.state.sheet_reader.start()
-        running = [asyncio.create_task(work) for work in (caretaker.run(), news.run())]
-        try:
-            yield
-        finally:
-            for task in running:
-                task.cancel()
-            await app.state.server_outlet.stop()
-            await guests.close()
-            now.close()
-            app.state.sheet_reader.stop()
-            state.close()
-
     refusals: dict[int | str, dict[str, Any]] = {code: {"model": Refusal} for code in (400, 403, 404, 409, 413, 422, 507)}
     app = FastAPI(
         title="Cartouche",
         version=__version__,
-        lifespan=lifespan,
+        lifespan=_while_it_runs if state is not None else None,
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
         responses=refusals,
     )
-    app.state.cartouche, app.state.guests, app.state.news, app.state.now = state, guests, news, now
     if state is not None:
-        app.state.extension, app.state.server_outlet = ExtensionKey(state.database), ServerOutlet(state.database)
-        app.state.sheet_reader = SheetReader(state)
+        _furnish(app, state, static, make_door or partial(_doors, state.database.path.parent, door or DoorSettings()))
     for router in (*(module.router for module in ROUTERS), square_up.cards, _live, sockets.router):
         app.include_router(router)
     answer_errors(app)
     _serve_pages(app, static)
     app.add_middleware(Guard, names=OUR_NAMES if make_door is None else None)
     return app
+
+
+def _furnish(app: FastAPI, state: AppState, static: Path, make_door: Callable[[MakeApp], Door]) -> None:
+    """What routes and sockets ask for lies in `app.state`, each by its name."""
+    guests: Guests = Guests(state, make_door(lambda address: create_guest_app(guests, static, (address,) if address else None)))
+    now = ReadyNow(state, guests)
+    news = LiveNews(lambda: now.live_view().model_dump_json(), state.running.troubles)
+    state.running.stage.versions.on_change.append(news.changed)
+    state.pages.on_finished = partial(sheet_keeping.keep, state, by_itself=True)
+    app.state.cartouche, app.state.guests, app.state.now, app.state.news = state, guests, now, news
+    app.state.extension, app.state.server_outlet = ExtensionKey(state.database), ServerOutlet(state.database)
+    app.state.caretaker, app.state.sheet_reader = Caretaker(state, guests), SheetReader(state)
+
+
+@asynccontextmanager
+async def _while_it_runs(app: FastAPI) -> AsyncIterator[None]:
+    kept = app.state
+    await kept.guests.start()
+    kept.sheet_reader.start()
+    running = [asyncio.create_task(work) for work in (kept.caretaker.run(), kept.news.run())]
+    try:
+        yield
+    finally:
+        for task in running:
+            task.cancel()
+        await kept.server_outlet.stop()
+        await kept.guests.close()
+        kept.now.close()
+        kept.sheet_reader.stop()
+        kept.cartouche.close()
 
 
 def _doors(folder: Path, door: DoorSettings, make_app: MakeApp) -> Door:

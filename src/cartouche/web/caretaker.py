@@ -23,6 +23,7 @@ from cartouche.web.timetable import open_due
 
 EVERY_S = 1.0
 STEADY_FOR_S = 3.0  # rates are measured over two seconds
+MEASURED_AGAIN_S = 20.0  # every page fetches what it shows of the kit where that is news
 WORTH_KEEPING = 0.15  # a change smaller than this share is the machine's mood
 WORTH_A_BAR_S = 1.0  # a start shorter than this needs no bar
 USUAL_PRINT_PT = 10.0
@@ -95,6 +96,7 @@ class Caretaker:
             if _is_news(measured, tried.tried(self._state.database, device.id)):
                 tried.keep(self._state.database, device.id, measured)
                 self._state.running.stage.versions.touch("kit")
+            self._steady[device.id] = (size, now_s + MEASURED_AGAIN_S)
 
 
 def _is_news(measured: Tried, known: Sequence[Tried]) -> bool:

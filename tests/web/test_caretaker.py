@@ -1,0 +1,52 @@
+"""What is measured of running devices: kept once it is steady, and not told to every page each second."""
+
+from dataclasses import replace
+from typing import Any
+
+import pytest
+
+from cartouche.core.pictures import Size
+from cartouche.live.feeds import Feed
+from cartouche.store import tried
+from cartouche.web.caretaker import MEASURED_AGAIN_S, STEADY_FOR_S, Caretaker
+from cartouche.web.state import AppState
+from tests.web.taught import PAGE
+
+
+@pytest.fixture
+def measured(state: AppState, monkeypatch: pytest.MonkeyPatch) -> Any:
+    """Looks at the page's camera as if it gave so many pictures a second of that size, for so many seconds; the times it was news."""
+    feed, caretaker, begun = state.running.feeds.get(PAGE), Caretaker(state, None), [1000.0]  # type: ignore[arg-type]
+    assert feed is not None
+    facts = feed.facts(0.0)
+
+    def look(fps: float, size: Size, seconds: float) -> int:
+        seen = replace(facts, state="live", size=size, fps=fps, delay_s=0.05)
+        monkeypatch.setattr(Feed, "facts", lambda self, now_s: seen)
+        before = state.running.stage.versions.by_topic().get("kit", 0)
+        for _ in range(round(seconds)):
+            caretaker._keep_measured(state.device(PAGE), feed, begun[0])
+            begun[0] += 1
+        return state.running.stage.versions.by_topic().get("kit", 0) - before
+
+    return look
+
+
+def kept(state: AppState) -> list[tuple[int, float]]:
+    return [(one.width, one.fps) for one in tried.tried(state.database, PAGE)]
+
+
+def test_a_size_is_kept_once_it_is_steady(state: AppState, measured: Any) -> None:
+    assert measured(30.0, Size(640, 360), STEADY_FOR_S) == 0
+    assert (640, 30.0) not in kept(state)
+    assert measured(30.0, Size(640, 360), 2) == 1
+    assert (640, 30.0) in kept(state)
+    assert measured(25.0, Size(800, 450), STEADY_FOR_S + 2) == 1, "another size is news at once"
+
+
+def test_a_machine_with_moods_is_not_told_every_second(state: AppState, measured: Any) -> None:
+    measured(30.0, Size(640, 360), STEADY_FOR_S + 2)
+    told = sum(measured(fps, Size(640, 360), 1) for _ in range(30) for fps in (30.0, 12.0))
+    assert 1 <= told <= 60 / MEASURED_AGAIN_S
+    measured(10.0, Size(640, 360), 2 * (MEASURED_AGAIN_S + STEADY_FOR_S))
+    assert (640, 10.0) in kept(state), "what has become of it is known in the end"
