@@ -43,6 +43,7 @@ def test_all_is_lowered_said_and_given_back(running: RunningLesson) -> None:
     assert running.thrift.size == SIZES["1080p"]  # what is meant stays
     assert running.desk.face_fps == FACE_FPS
     assert running.desk.max_fps == pytest.approx(30 * PACE)
+    assert running.desk.full_fps == 30, "what is meant stays: Ready says that fewer go out"
     assert running.hub.seldom["audience"] == AUDIENCES_FPS
     assert running.watcher.read_every_s == SELDOM_READ_S
     assert running.thrift.says is not None

@@ -74,7 +74,7 @@ class Desk:
         self.sinks: tuple[Sink, ...] = ()
         self.face_fps: float | None = None  # the face moves on so often just now, None with every picture
         self._face: tuple[str, float, Frame] | None = None  # of which feed, since when
-        self._fps, self._due_s = fps, 0.0
+        self.full_fps, self._due_s = fps, 0.0
         self.pace = 1.0  # so much of it just now
         self._slow: deque[bool] = deque(maxlen=LOOKED_AT)  # which of the newest took long to make
         self._setup = self._out = Setup()  # what is to go out, and what did last
@@ -106,7 +106,7 @@ class Desk:
 
     @property
     def max_fps(self) -> float:
-        return self.pace * self._fps
+        return self.pace * self.full_fps
 
     @property
     def slow_share(self) -> float:

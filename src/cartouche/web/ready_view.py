@@ -118,7 +118,7 @@ def _device(state: AppState, book: Guests, role: Role, device: Device) -> Device
         state=known.state if known else "lost",
         sentence=known.fault if known else None,
         fps=known.fps if known else 0.0,
-        out_fps=state.running.desk.max_fps,
+        out_fps=state.running.desk.full_fps,
         delay_ms=1000 * known.delay_s if known and known.delay_s is not None else None,
         paced=device.kind not in ("pages", "slides", "clip", "window"),
         is_phone=is_phone,
@@ -198,7 +198,7 @@ def _way(state: AppState) -> WayFacts:
         taken_by=taken_by(takers),
         says=says,
         fps=running.desk.fps(now_s),
-        out_fps=running.desk.max_fps,
+        out_fps=running.desk.full_fps,
     )
 
 
