@@ -64,7 +64,9 @@ def lesson(kept: Path, tmp_path: Path, request: pytest.FixtureRequest) -> Any:
 
 
 def copied(web: TestClient) -> None:
-    eventually(lambda: web.get("/api/after").json()["lessons"][0]["recordings"][0]["pieces"][0]["webm"] == 1.0)
+    eventually(
+        lambda: web.get("/api/after").json()["lessons"][0]["recordings"][0]["pieces"][0]["webm"] == 1.0, 180
+    )  # it gives way to all else
 
 
 def test_chapters_of_plates_and_sheets_in_the_file_and_beside_it(lesson: Any, web: TestClient) -> None:
