@@ -64,9 +64,8 @@ def lesson(kept: Path, tmp_path: Path, request: pytest.FixtureRequest) -> Any:
 
 
 def copied(web: TestClient) -> None:
-    eventually(
-        lambda: web.get("/api/after").json()["lessons"][0]["recordings"][0]["pieces"][0]["webm"] == 1.0, 180
-    )  # it gives way to all else
+    """It gives way to all else."""
+    eventually(lambda: web.get("/api/after").json()["lessons"][0]["recordings"][0]["pieces"][0]["webm"] == 1.0, 180)
 
 
 def test_chapters_of_plates_and_sheets_in_the_file_and_beside_it(lesson: Any, web: TestClient) -> None:
