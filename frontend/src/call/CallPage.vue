@@ -144,8 +144,11 @@ function says(error: DOMException): string {
 /** While figures are steady they are told to Cartouche, which then shows them as measured. */
 const STEADY_S = 5
 useIntervalFn(async () => {
-  if (!peers) return
-  arrived.value = await peers.arrived()
+  const asked = peers
+  if (!asked) return
+  const figures = await asked.arrived()
+  if (peers !== asked) return // left meanwhile
+  arrived.value = figures
   const way = taken.value && WAYS[taken.value]
   const found = arrived.value[taken.value === 'webcam' ? 0 : arrived.value.length - 1]
   steady = found && found.fps > 0 ? steady + 1 : 0
