@@ -9,13 +9,15 @@ open files; what is kept. Where others take the processors is told, and where th
 import contextlib
 import json
 import os
+import socket
+import struct
 import subprocess
 import sys
 import tempfile
 import threading
 import time
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from itertools import groupby, pairwise
 from pathlib import Path
 from typing import Any, BinaryIO, NamedTuple
@@ -26,7 +28,10 @@ import av
 import numpy as np
 import psutil
 from playwright.sync_api import Browser, Page, Playwright, sync_playwright
+from websockets.client import ClientProtocol
+from websockets.frames import Frame, Opcode
 from websockets.sync.client import connect
+from websockets.uri import parse_uri
 
 from benchmarks.ten_minutes import memory_mb
 from cartouche.live.hub import PICTURE_HEADER
@@ -46,39 +51,62 @@ ELSEWHERE = 10  # the phone's browser is on another computer in truth: what it w
 HELD_S = 10.0  # a page that is held is as old as that, on purpose
 STROKE_POINTS = 40
 BEAT_S, STOOD_S = 0.02, 0.05
+ARRIVED = getattr(socket, "SO_TIMESTAMPNS", 35)  # the system notes when what is read arrived (socket(7))
+TIMESPEC = struct.Struct("@qq")
 SAME_S = 1e-4  # between two pictures of one moment of capture
 
 
 class Outgoing:
-    """Every outgoing picture, as a screen of another computer gets it: in a process that waits for nothing that runs here."""
+    """Every outgoing picture, as it arrives at another computer: by the system's clock at the socket, whoever reads from it later."""
 
     def __init__(self, app: Application, file: Path) -> None:
         self._file = file
         self._process = subprocess.Popen([sys.executable, __file__, "watch", str(app.port), str(file)])
         self.seen: list[tuple[float, float]] = []  # when each came, how old it was
+        self.read: list[float] = []  # how old each was when that process had its turn
         self.stood: list[tuple[float, float]] = []  # the machine stood still: until when, how long
 
     def end(self) -> None:
         self._process.terminate()
         self._process.wait(10)
-        rows = [(float(at), float(age)) for at, age in np.fromfile(self._file).reshape(-1, 2)]
-        self.seen = [(at, age) for at, age in rows if age >= 0]
-        self.stood = [(at, -late) for at, late in rows if late < 0]
+        rows = np.fromfile(self._file).reshape(-1, 3).tolist()
+        self.seen = [(at, age) for at, age, _ in rows if age >= 0]
+        self.read = [read for _, age, read in rows if age >= 0]
+        self.stood = [(at, -late) for at, late, _ in rows if late < 0]
 
 
 def watch(port: int, file: Path) -> None:
     with contextlib.suppress(OSError):
         os.nice(-10)  # another computer's processors are its own
-    address, origin = f"ws://127.0.0.1:{port}/api/surfaces/outgoing?width=320", f"http://127.0.0.1:{port}"
-    with connect(address, origin=origin, max_size=None) as line, file.open("wb", buffering=0) as kept:  # type: ignore[arg-type]
+    with file.open("wb", buffering=0) as kept:
         threading.Thread(target=beat, args=(kept,), daemon=True).start()
+        for arrived_s, picture in arrivals(port):
+            _, captured_s, _, _ = PICTURE_HEADER.unpack_from(picture)
+            kept.write(np.array([arrived_s, arrived_s - captured_s, time.monotonic() - captured_s]).tobytes())
+
+
+def arrivals(port: int) -> Iterator[tuple[float, bytes]]:
+    """When the last byte of each outgoing picture arrived here (monotonic), and its message."""
+    protocol = ClientProtocol(parse_uri(f"ws://127.0.0.1:{port}/api/surfaces/outgoing?width=320"), origin=f"http://127.0.0.1:{port}")  # type: ignore[arg-type]
+    with socket.create_connection(("127.0.0.1", port)) as line:
+        line.setsockopt(socket.SOL_SOCKET, ARRIVED, 1)
+        protocol.send_request(protocol.connect())
         while True:
-            message = line.recv()
-            if isinstance(message, bytes):
-                now_s = time.monotonic()
-                _, captured_s, _, _ = PICTURE_HEADER.unpack_from(message)
-                kept.write(np.array([now_s, now_s - captured_s]).tobytes())
-                line.send("drawn")
+            for asked in protocol.data_to_send():
+                line.sendall(asked)
+            data, told, _, _ = line.recvmsg(1 << 20, 64)
+            if not data:
+                return
+            arrived_s = time.monotonic()
+            for _, kind, value in told:
+                if kind == ARRIVED:
+                    seconds, nanoseconds = TIMESPEC.unpack(value)
+                    arrived_s -= time.time() - seconds - nanoseconds / 1e9
+            protocol.receive_data(data)
+            for event in protocol.events_received():
+                if isinstance(event, Frame) and event.opcode is Opcode.BINARY:
+                    yield arrived_s, bytes(event.data)
+                    protocol.send_text(b"drawn")
 
 
 def beat(kept: BinaryIO) -> None:
@@ -87,7 +115,7 @@ def beat(kept: BinaryIO) -> None:
         due_s = time.monotonic() + BEAT_S
         time.sleep(BEAT_S)
         if (late_s := time.monotonic() - due_s) > STOOD_S:
-            kept.write(np.array([due_s + late_s, -late_s]).tobytes())
+            kept.write(np.array([due_s + late_s, -late_s, 0]).tobytes())
 
 
 def used(pid: int) -> tuple[float, int, int]:
@@ -265,6 +293,7 @@ def told(outgoing: Outgoing, held: Held, begun: float, minutes: float) -> dict[s
         "oldest_ms": round(1000 * float(ages.max())),
         "older_than_0.2_s": len(old),
         "of_them_after": dict(Counter(followed(at) for at in old).most_common()),
+        "read_older_than_0.2_s": sum(age > OLD_S for age in outgoing.read),  # all, those of what was away too
         "stolen_share": round(float(np.mean([share for _, share in held.stolen])), 3),
         "of_them_while_little_was_stolen": len(quiet),
         "of_these_while_the_machine_ran": len(ours),

@@ -2,8 +2,12 @@ import gc
 from collections.abc import Iterator
 
 import pytest
+from hypothesis import HealthCheck, settings
 
 from tests.sessions import shared_alike
+
+settings.register_profile("busy", deadline=None, suppress_health_check=[HealthCheck.too_slow])  # how quick it is, is for benchmarks/
+settings.load_profile("busy")
 
 
 @pytest.fixture(scope="session", autouse=True)

@@ -23,7 +23,7 @@ def as_bytes(body: object) -> bytes:
 
 @pytest.mark.filterwarnings("ignore")
 @schema.parametrize()
-@settings(max_examples=8, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=8, suppress_health_check=list(HealthCheck))
 def test_no_route_breaks(case: schemathesis.Case, shared: TestClient) -> None:
     body = {} if case.body is schemathesis.core.NOT_SET else {"content": as_bytes(case.body)}
     path = case.formatted_path

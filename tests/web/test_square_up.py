@@ -135,7 +135,7 @@ steps = st.lists(
 )
 
 
-@settings(max_examples=15, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=15, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(steps)
 def test_undo_after_any_sequence_gives_the_same_chain(state: AppState, asked: list[tuple[str, dict[str, Any]]]) -> None:
     first = chains.current(state.database, DESK).chain

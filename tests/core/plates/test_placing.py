@@ -33,7 +33,7 @@ def test_fill_covers_the_place() -> None:
 
 
 @given(st.floats(1, 8), st.floats(0, 1), st.floats(0, 1), st.sampled_from(["fit", "fill"]))
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 def test_zooming_never_leaves_a_margin_that_could_be_covered(zoom: float, x: float, y: float, fit: str) -> None:
     chain = PAGE.model_copy(update={"frame": FrameLink(zoom=zoom, x=x, y=y)})
     laid = placing(place(fit=fit), chain, FEED, OUT)
@@ -51,7 +51,7 @@ def test_the_frame_is_dragged_to_where_it_was_asked() -> None:
 
 
 @given(st.floats(0, 0.6), st.floats(0, 0.6), st.floats(0.02, 0.4), st.floats(0.02, 0.4))
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 def test_boxes_lie_on_even_pixels_inside_the_picture(x: float, y: float, width: float, height: float) -> None:
     box = place_box(place(x, y, width, height), OUT)
     assert all(value % 2 == 0 for value in (box.x0, box.y0, box.x1, box.y1))

@@ -50,7 +50,7 @@ def test_the_worst_spot_of_the_page_decides() -> None:
 
 
 @given(st.floats(0.5, 20), st.floats(0.5, 20), st.floats(1.01, 4))
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 def test_more_detail_never_reads_worse(feed: float, outgoing: float, more: float) -> None:
     for audience in (PINNED, GRID, PHONE):
         assert reads(audience, feed * more, outgoing).points <= reads(audience, feed, outgoing).points + 1e-9

@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
@@ -33,7 +33,6 @@ def chains(draw: st.DrawFn) -> Chain:
     )
 
 
-@settings(deadline=None)
 @given(chains())
 def test_any_chain_composes_and_inverts(chain: Chain) -> None:
     made = straighten(chain, FEED)

@@ -39,7 +39,7 @@ def one_by_one(chain: Chain, points: np.ndarray) -> np.ndarray:
 
 
 @given(st.booleans(), st.booleans(), st.booleans(), st.integers(0, 3), st.floats(-20, 20), st.booleans(), st.booleans(), st.floats(0.3, 3))
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=120)
 def test_one_matrix_equals_the_links_one_by_one(
     square: bool, turn: bool, mirror: bool, quarters: int, fine: float, left_right: bool, top_bottom: bool, aspect: float
 ) -> None:

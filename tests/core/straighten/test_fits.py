@@ -13,13 +13,13 @@ KNOWN = arrays(np.float64, (3, 3), elements=st.floats(-20, 20))
 WEIGHT = np.random.default_rng(4).uniform(0.1, 1, (3, 24))
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(KNOWN)
 def test_parabolas_come_back_from_their_points_whatever_these_weigh(known: np.ndarray) -> None:
     assert np.allclose(parabolas(*sums(OF, known @ OF[:, :3].T, WEIGHT)), known, atol=1e-4)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(KNOWN)
 def test_lines_come_back_and_are_those_of_least_squares(known: np.ndarray) -> None:
     y = known @ OF[:, :3].T

@@ -50,7 +50,7 @@ def draw_everywhere(chain: Chain) -> None:
         verdict(audience, page, READY_MADE[0].places[0], OUTGOING)
 
 
-@settings(deadline=None, max_examples=300)
+@settings(max_examples=300)
 @given(wild_chains())
 def test_what_passes_can_be_drawn_and_judged_everywhere(chain: Chain) -> None:
     if is_drawable(chain, FEED):
@@ -60,7 +60,7 @@ def test_what_passes_can_be_drawn_and_judged_everywhere(chain: Chain) -> None:
     assert (opened.off is None) == (opened.chain == chain) == (not opened.why)
 
 
-@settings(deadline=None, max_examples=100)
+@settings(max_examples=100)
 @given(wild_chains(), wild_chains(), st.floats(0, 1))
 def test_every_chain_on_the_way_from_one_to_another_can_be_drawn(start: Chain, end: Chain, at: float) -> None:
     if is_drawable(start, FEED) and is_drawable(end, FEED):

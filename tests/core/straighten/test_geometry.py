@@ -26,7 +26,7 @@ def wobbled(moves: list[tuple[float, float]]) -> np.ndarray:
 
 
 @given(offsets)
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 def test_a_homography_takes_four_points_to_four_points_and_back(moves: list[tuple[float, float]]) -> None:
     source, target = wobbled(moves), rectangle(Size(210, 297))
     there = solve_homography(source, target)
@@ -56,7 +56,7 @@ def test_four_pairs_of_numbers_or_nothing(bad: object) -> None:
 
 
 @given(st.floats(-45, 45), st.floats(-45, 45), offsets)
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 def test_keystone_set_is_keystone_read(vertical: float, horizontal: float, moves: list[tuple[float, float]]) -> None:
     corners = rectangle(Size(400, 300)) + np.array(moves) * 0.3
     try:

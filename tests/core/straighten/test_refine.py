@@ -28,7 +28,7 @@ def shown(quad: NDArray[np.float64], ground: int = 90, paper: int = 200, bow: fl
 OFF = st.lists(st.floats(-4, 4), min_size=8, max_size=8)
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(OFF)
 def test_a_page_is_met_to_a_tenth_of_a_pixel_from_anywhere_near(off: list[float]) -> None:
     made = refine_quad(shown(TRUE), TRUE + np.array(off).reshape(4, 2))
