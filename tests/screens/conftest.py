@@ -243,7 +243,7 @@ def played(path: Path, frames: Sequence[Frame]) -> Path:
     """A file that a browser's fake camera plays round and round."""
     width, height = (int(value) for value in frames[0].size)
     with path.open("wb") as file:
-        file.write(b"YUV4MPEG2 W%d H%d F30:1 Ip A1:1 C420jpeg\n" % (width, height))
+        file.write(b"YUV4MPEG2 W%d H%d F15:1 Ip A1:1 C420jpeg\n" % (width, height))
         for frame in frames:
             file.write(b"FRAME\n" + b"".join(plane.tobytes() for plane in frame.planes))
     return path

@@ -79,14 +79,16 @@ def close_popups(page: Page) -> int:
 
 
 @pytest.mark.timeout(600)  # forty keys, one after another
-def test_every_key_works_or_says_why(screen: Page) -> None:
+def test_every_key_works_or_says_why_and_three_quick_presses_are_three(screen: Page) -> None:
+    """Each press is sent, or the screen says why it has no effect."""
     keys = keys_of(screen)
     assert len(keys) > 8
     sent = Sent(screen)
     for key in keys:
         quiet(screen, sent)
         before, already = screen.evaluate(STANDS), sent.count
-        screen.keyboard.down(key)
+        for _ in range(3):
+            screen.keyboard.press(key)
 
         def has_told(before: str = before, already: int = already) -> bool:
             return sent.count > already or screen.evaluate(STANDS) != before or len(windows(screen.context)) > 1
@@ -95,24 +97,8 @@ def test_every_key_works_or_says_why(screen: Page) -> None:
             eventually(has_told)
         except AssertionError:
             pytest.fail(f"{key} does nothing, and does not say why")
-        screen.keyboard.up(key)
-        close_popups(screen)
-
-
-@pytest.mark.timeout(600)
-def test_three_quick_presses_are_three(screen: Page) -> None:
-    """Each is sent, or the screen says why it has no effect."""
-    keys = keys_of(screen)
-    sent = Sent(screen)
-    for key in keys:
-        quiet(screen, sent)
-        already = sent.count
-        screen.keyboard.press(key)
-        if len(windows(screen.context)) > 1 or (sent.count == already and not settled(lambda already=already: sent.count - already)):  # type: ignore[misc]
-            close_popups(screen)
+        if close_popups(screen) or (sent.count == already and not settled(lambda already=already: sent.count - already)):  # type: ignore[misc]
             continue  # nothing that the server is asked for
-        for _ in range(2):
-            screen.keyboard.press(key)
         said = screen.locator(".bar p")
         try:
             eventually(lambda already=already, said=said: sent.count - already >= 3 or said.count() > 0)  # type: ignore[misc]

@@ -45,8 +45,8 @@ FACE_BESIDE = """(() => {
       pen.fillRect(0, 0, 1280, 720)
     }
     draw()
-    setInterval(draw, 50)
-    return canvas.captureStream(20)
+    setInterval(draw, 100)
+    return canvas.captureStream(10)
   }
 })()"""
 
