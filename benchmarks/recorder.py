@@ -23,7 +23,7 @@ from cartouche.core.plates.ready_made import FIRST_PLATES
 from cartouche.core.sound.loudness import RATE
 from cartouche.live.out.encoder import Encoder, Packet
 from cartouche.live.record.finish import Unreadable, cut_out, finish, length_of
-from cartouche.live.record.piece_file import PieceFile
+from cartouche.live.record.piece_file import SOUND_BIT_S, SOUND_OPTIONS, PieceFile
 from cartouche.live.troubles import Troubles
 from tests.live.record.studio import Clicks, apart, is_flash, studio
 
@@ -73,7 +73,7 @@ def sound_alone(seconds: float) -> float:
     """What the bare AAC encoder takes."""
     codec, clicks = av.CodecContext.create("aac", "w"), Clicks()
     assert isinstance(codec, av.AudioCodecContext)
-    codec.rate, codec.layout, codec.bit_rate = RATE, "mono", 96_000  # type: ignore[misc, assignment]
+    codec.rate, codec.layout, codec.bit_rate, codec.options = RATE, "mono", SOUND_BIT_S, SOUND_OPTIONS  # type: ignore[misc, assignment]
     codec.format = "fltp"  # type: ignore[assignment]
     begun = time.process_time()
     for number in range(int(seconds * FPS)):

@@ -20,6 +20,7 @@ from cartouche.live.out.encoder import CLOCK_HZ
 FRAGMENT_US = 1_000_000
 FLAGS = "empty_moov+delay_moov+default_base_moof"
 SOUND_BIT_S = 96_000
+SOUND_OPTIONS = {"aac_coder": "fast"}  # at this rate nearer to what it was given than the usual search, at a quarter of the work
 SYNC_EVERY_S = 2.0  # so much of it a pulled plug may take
 Samples = NDArray[np.int16]
 
@@ -38,6 +39,7 @@ class PieceFile:
         )
         self._sound = self._container.add_stream("aac", rate=RATE, layout="mono")
         self._sound.codec_context.bit_rate = SOUND_BIT_S
+        self._sound.codec_context.options = SOUND_OPTIONS
         self._last_pts = -1
 
     def size_bytes(self) -> int:
