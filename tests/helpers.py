@@ -29,7 +29,7 @@ T = TypeVar("T")
 
 def eventually(look: Callable[[], T], seconds: float = SLOWEST_S) -> T:
     """The first true value that look() gives; fails when none comes in time."""
-    until = time.monotonic() + seconds
+    until, pause_s = time.monotonic() + seconds, 0.02
     while True:
         seen, missing = None, None
         try:
@@ -39,7 +39,8 @@ def eventually(look: Callable[[], T], seconds: float = SLOWEST_S) -> T:
         if seen or time.monotonic() > until:
             assert seen, f"did not come within {seconds} s: {look}, {missing!r}"
             return seen
-        time.sleep(0.03)
+        time.sleep(pause_s)
+        pause_s = min(1.2 * pause_s, 0.15)  # what is long in coming is not asked for thirty times a second: each answer is work
 
 
 def settled(look: Callable[[], T], still_s: float = 0.7, seconds: float = SLOWEST_S) -> T:
@@ -48,7 +49,7 @@ def settled(look: Callable[[], T], still_s: float = 0.7, seconds: float = SLOWES
     value, since = look(), time.monotonic()
     while time.monotonic() - since < still_s:
         assert time.monotonic() < until, f"did not settle within {seconds} s: {look}"
-        time.sleep(0.05)
+        time.sleep(0.1)
         newer = look()
         if newer != value:
             value, since = newer, time.monotonic()

@@ -34,7 +34,7 @@ OPENED = """(path) => new Promise((done) => {
 
 
 class School:
-    def __init__(self, folder: Path, fps: int = 12) -> None:
+    def __init__(self, folder: Path, fps: int = 6) -> None:
         self.folder, self.fps = folder, fps
         self.address = f"http://127.0.0.1:{self._three_ports()}"
         self._passwords: dict[str, str] = {}
