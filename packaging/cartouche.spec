@@ -21,7 +21,11 @@ a = Analysis(  # noqa: F821
     pathex=[str(SOURCES)] if SOURCES else [],
     datas=datas,
     hiddenimports=hidden,
-    excludes=["tkinter", "matplotlib", "IPython", "pytest", "jupyterhub", "tornado", "aiohttp"],
+    # what the packages ask for only where it is there: a third of all modules, and of the time that building takes
+    excludes=[
+        "tkinter", "matplotlib", "IPython", "pytest", "hypothesis", "mypy", "setuptools", "pygments", "rich", "markdown_it",
+        "werkzeug", "yaml", "jupyterhub", "tornado", "aiohttp",
+    ],
 )
 exe = EXE(PYZ(a.pure), a.scripts, exclude_binaries=True, name="cartouche", console=True)  # noqa: F821
 COLLECT(exe, a.binaries, a.datas, name="cartouche")  # noqa: F821

@@ -10,7 +10,6 @@ import subprocess
 import sys
 import threading
 import time
-import urllib.error
 import urllib.request
 from collections.abc import Callable, Coroutine, Iterator
 from concurrent.futures import ThreadPoolExecutor
@@ -101,7 +100,7 @@ class Application:
     def _answers(self) -> bool:
         try:
             return bool(self.get("/api/live"))
-        except (urllib.error.URLError, TimeoutError):
+        except OSError:  # nobody listens, or what listens is just beginning or ending
             return False
 
     @property
