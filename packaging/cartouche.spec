@@ -21,7 +21,7 @@ a = Analysis(  # noqa: F821
     pathex=[str(SOURCES)] if SOURCES else [],
     datas=datas,
     hiddenimports=hidden,
-    # what the packages ask for only where it is there: a third of all modules, and of the time that building takes
+    # what the packages ask for only where it is there: more than a quarter of all modules, and a third of the time that building takes
     excludes=[
         "tkinter", "matplotlib", "IPython", "pytest", "hypothesis", "mypy", "setuptools", "pygments", "rich", "markdown_it",
         "werkzeug", "yaml", "jupyterhub", "tornado", "aiohttp",
