@@ -27,7 +27,7 @@ afterEach(() => {
   vi.unstubAllGlobals()
 })
 
-it('figures that come after it was left are not shown', async () => {
+it('once it is left neither the picture stays nor do figures come', async () => {
   let come: (figures: unknown) => void = () => {}
   arrived.mockResolvedValueOnce(FIGURES).mockReturnValueOnce(new Promise((resolve) => (come = resolve)))
   const page = mount(CallPage, { global: { stubs: { Segmented: true } } })
@@ -36,6 +36,8 @@ it('figures that come after it was left are not shown', async () => {
     await flushPromises()
   }
   await press('Join')
+  const own = page.get('video').element
+  expect(own.srcObject).not.toBeNull()
   await vi.advanceTimersByTimeAsync(1000)
   expect(page.get('[role=status]').text()).toContain('30 pictures a second')
   await vi.advanceTimersByTimeAsync(1000)
@@ -43,5 +45,6 @@ it('figures that come after it was left are not shown', async () => {
   come(FIGURES)
   await flushPromises()
   expect(page.get('[role=status]').text()).toBe('')
+  expect(own.srcObject).toBeNull()
   page.unmount()
 })

@@ -129,6 +129,7 @@ function leave() {
   peers = null
   own?.getTracks().forEach((track) => track.stop())
   unshare()
+  for (const video of [self.value, eyes.value, shares.value]) video!.srcObject = null // an ended one stays as a black picture
   joined.value = false
   arrived.value = []
   taken.value = null
