@@ -6,9 +6,8 @@ from contextlib import asynccontextmanager
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
-from typing import Any
 
-from fastapi import APIRouter, FastAPI, Request
+from fastapi import FastAPI, Request
 from fastapi.responses import JSONResponse, Response
 from starlette.types import ASGIApp
 
@@ -44,7 +43,8 @@ from cartouche.web.routers import (
     ways,
 )
 from cartouche.web.routers import guests as guest_routes
-from cartouche.web.schemas import LiveView, Refusal
+from cartouche.web.routing import routes_of, screen_router
+from cartouche.web.schemas import LiveView
 from cartouche.web.security import OUR_NAMES, Guard
 from cartouche.web.server_outlet import ServerOutlet
 from cartouche.web.sheet_reading import SheetReader
@@ -72,7 +72,7 @@ ROUTERS = (
     ink,
     privacy,
 )
-_live = APIRouter(tags=["live"])
+_live = screen_router("live")
 
 
 @_live.get("/api/live")
@@ -100,7 +100,6 @@ def create_app(
     make_door: Callable[[MakeApp], Door] | None = None,
 ) -> FastAPI:
     """state: None for the OpenAPI document alone.  make_door: another way in for guests; then any name is let in here as well."""
-    refusals: dict[int | str, dict[str, Any]] = {code: {"model": Refusal} for code in (400, 403, 404, 409, 413, 422, 507)}
     app = FastAPI(
         title="Cartouche",
         version=__version__,
@@ -108,12 +107,10 @@ def create_app(
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
-        responses=refusals,
+        routes=routes_of((*(module.router for module in ROUTERS), square_up.cards, _live, sockets.router)),
     )
     if state is not None:
         _furnish(app, state, static, make_door or partial(_doors, state.database.path.parent, door or DoorSettings()))
-    for router in (*(module.router for module in ROUTERS), square_up.cards, _live, sockets.router):
-        app.include_router(router)
     answer_errors(app)
     _serve_pages(app, static)
     app.add_middleware(Guard, names=OUR_NAMES if make_door is None else None)

@@ -24,6 +24,7 @@ from cartouche.web.guests.reports import GuestState, Report
 from cartouche.web.guests.visitors import Visitor
 from cartouche.web.pages import asset, base_of, page
 from cartouche.web.pictures_in import UNKNOWN, take_pictures
+from cartouche.web.routing import routes_of
 from cartouche.web.schemas import Asked
 from cartouche.web.security import Guard
 from cartouche.web.sound_in import take_sound
@@ -137,11 +138,9 @@ async def sound(socket: WebSocket) -> None:
 
 def create_guest_app(book: Guests | None, static: Path, names: Iterable[str] | None) -> FastAPI:
     """names: the addresses it is served at, None for any.  book: None for the OpenAPI document alone."""
-    app = FastAPI(title="Cartouche for guests", version=__version__, docs_url=None, redoc_url=None, openapi_url=None)
+    routes = routes_of((router, watch.router, remote.router))
+    app = FastAPI(title="Cartouche for guests", version=__version__, docs_url=None, redoc_url=None, openapi_url=None, routes=routes)
     app.state.guests = book
-    app.include_router(router)
-    app.include_router(watch.router)
-    app.include_router(remote.router)
     answer_errors(app)
     allowed = guest_assets(static)
 

@@ -6,7 +6,7 @@ from typing import Annotated
 from urllib.parse import quote
 
 import cv2
-from fastapi import APIRouter, BackgroundTasks, Depends, Query, Request, Response
+from fastapi import BackgroundTasks, Depends, Query, Request, Response
 from fastapi.responses import FileResponse
 
 from cartouche.core.record.chapters import vtt
@@ -25,6 +25,7 @@ from cartouche.web.after_schemas import (
 from cartouche.web.after_view import after_view, held_lesson
 from cartouche.web.recording import chapters_by_piece
 from cartouche.web.routers.ways import Book, Sender
+from cartouche.web.routing import screen_router
 from cartouche.web.schemas import Id
 from cartouche.web.shared_folder import handout_of, safe, write_share
 from cartouche.web.state import AppState, app_state
@@ -32,7 +33,7 @@ from cartouche.web.teach_schemas import ToolsView
 from cartouche.web.tools_view import tools_view
 from cartouche.web.zips import zip_answer
 
-router = APIRouter(prefix="/api/after", tags=["after"])
+router = screen_router("after", "/api/after")
 State = Annotated[AppState, Depends(app_state)]
 Words = Annotated[str, Query(max_length=200)]
 

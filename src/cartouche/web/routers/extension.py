@@ -6,7 +6,7 @@ import time
 from typing import Annotated, Literal
 
 import anyio
-from fastapi import APIRouter, Depends, Header, Request, WebSocket, WebSocketDisconnect
+from fastapi import Depends, Header, Request, WebSocket, WebSocketDisconnect
 from pydantic import Field, ValidationError
 
 from cartouche.core.pictures import Size
@@ -19,11 +19,12 @@ from cartouche.live.running import RunningLesson
 from cartouche.web.errors import NotPaired
 from cartouche.web.extension_key import ExtensionKey
 from cartouche.web.pictures_in import MALFORMED
+from cartouche.web.routing import screen_router
 from cartouche.web.schemas import Asked
 from cartouche.web.state import socket_state
 from cartouche.web.tasks import first_to_end
 
-router = APIRouter(prefix="/api/extension", tags=["extension"])
+router = screen_router("extension", "/api/extension")
 HEADER = struct.Struct("<BBHId")  # what (PICTURE, SOUND), 1 for a key picture, nought, number, captured (monotonic s)
 PICTURE, SOUND, CLOCK, JPEG = 1, 2, 3, 4  # clock: ours just now
 NOT_PAIRED, TOO_MANY = 4401, 4429

@@ -4,7 +4,7 @@ import asyncio
 from pathlib import Path
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Depends, Query, Request
+from fastapi import Depends, Query, Request
 from fastapi.responses import FileResponse
 from starlette.requests import ClientDisconnect
 
@@ -19,10 +19,11 @@ from cartouche.store.files import File
 from cartouche.store.kits import Device
 from cartouche.web.errors import CutOff
 from cartouche.web.kit_schemas import ClipChange, PageTurn
+from cartouche.web.routing import screen_router
 from cartouche.web.schemas import Id, Name
 from cartouche.web.state import AppState, app_state, new_id
 
-router = APIRouter(prefix="/api/kit", tags=["kit"])
+router = screen_router("kit", "/api/kit")
 State = Annotated[AppState, Depends(app_state)]
 WORDS = {"pages": "Pages captured beforehand", "slides": "Slides", "clip": "Clip"}
 

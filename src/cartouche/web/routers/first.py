@@ -7,7 +7,7 @@ from typing import Annotated
 import cv2
 import numpy as np
 import simplejpeg
-from fastapi import APIRouter, Depends, Path, Request
+from fastapi import Depends, Path, Request
 from pydantic import BaseModel
 
 from cartouche.core.kit.propose import look
@@ -16,9 +16,10 @@ from cartouche.live.errors import UndecodablePicture
 from cartouche.live.planes import MAX_PIXELS
 from cartouche.models import person_net
 from cartouche.web.kit_schemas import RigId
+from cartouche.web.routing import screen_router
 from cartouche.web.state import AppState, app_state
 
-router = APIRouter(prefix="/api/first", tags=["first minute"])
+router = screen_router("first minute", "/api/first")
 State = Annotated[AppState, Depends(app_state)]
 MAX_CAMERAS = 12
 

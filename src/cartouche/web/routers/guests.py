@@ -4,7 +4,7 @@ import asyncio
 import time
 from typing import Annotated, cast
 
-from fastapi import APIRouter, Depends, Request
+from fastapi import Depends, Request
 
 from cartouche.store.guests import Guest
 from cartouche.web.guests.book import Guests
@@ -12,10 +12,11 @@ from cartouche.web.guests.inviting import Invited
 from cartouche.web.guests.reports import Orders
 from cartouche.web.kit_schemas import ControlChange, GuestView, InvitationView, NetworkView, NewInvitation
 from cartouche.web.qr import qr_svg
+from cartouche.web.routing import screen_router
 from cartouche.web.schemas import Id
 from cartouche.web.state import AppState, app_state
 
-router = APIRouter(prefix="/api/guests", tags=["guests"])
+router = screen_router("guests", "/api/guests")
 State = Annotated[AppState, Depends(app_state)]
 
 

@@ -4,7 +4,7 @@ import asyncio
 import contextlib
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Request, WebSocket, WebSocketDisconnect
+from fastapi import Depends, Request, WebSocket, WebSocketDisconnect
 from fastapi.responses import Response
 from pydantic import BaseModel
 
@@ -14,10 +14,11 @@ from cartouche.core.pictures import Size
 from cartouche.store.errors import TooLarge
 from cartouche.web.errors import NoPageServes
 from cartouche.web.ink_in import Change, change, keep, shown_ground, take_ink
+from cartouche.web.routing import screen_router
 from cartouche.web.schemas import Asked
 from cartouche.web.state import AppState, app_state, socket_state
 
-router = APIRouter(prefix="/api/teach/ink", tags=["teach"])
+router = screen_router("teach", "/api/teach/ink")
 State = Annotated[AppState, Depends(app_state)]
 
 

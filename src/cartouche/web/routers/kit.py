@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends
+from fastapi import Depends
 
 from cartouche.core.straighten.chain import Chain
 from cartouche.core.straighten.rigs import RIGS, first_guess, rig_named
@@ -30,10 +30,11 @@ from cartouche.web.kit_schemas import (
     SmallestPrint,
 )
 from cartouche.web.routers.guests import guest_book, guest_view
+from cartouche.web.routing import screen_router
 from cartouche.web.schemas import Id
 from cartouche.web.state import AppState, app_state, new_id
 
-router = APIRouter(prefix="/api/kit", tags=["kit"])
+router = screen_router("kit", "/api/kit")
 State = Annotated[AppState, Depends(app_state)]
 Book = Annotated[Guests, Depends(guest_book)]
 

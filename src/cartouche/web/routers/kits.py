@@ -3,7 +3,7 @@
 import asyncio
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Request
+from fastapi import Depends, Request
 from fastapi.responses import JSONResponse
 
 from cartouche.core.kit.recognise import Known, Present, recognise
@@ -11,10 +11,11 @@ from cartouche.store import files, kits, lessons
 from cartouche.store.kits import Kit
 from cartouche.web.kit_file import KitFile, exported, imported, read
 from cartouche.web.kit_schemas import CameraHere, CamerasHere, KitChange, KitsView, NewKit, OpenKit, RecognisedView
+from cartouche.web.routing import screen_router
 from cartouche.web.schemas import Id
 from cartouche.web.state import AppState, app_state, new_id
 
-router = APIRouter(prefix="/api/kits", tags=["kit"])
+router = screen_router("kit", "/api/kits")
 State = Annotated[AppState, Depends(app_state)]
 
 

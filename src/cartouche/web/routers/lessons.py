@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from datetime import date, datetime
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Request
+from fastapi import Depends, Request
 
 from cartouche.core.lessons.calendar import CalendarLesson, read_calendar
 from cartouche.core.lessons.timetable import Due, Planned, Time, on_day
@@ -23,11 +23,12 @@ from cartouche.web.lesson_schemas import (
     TodayView,
 )
 from cartouche.web.routers.ways import extension_key
+from cartouche.web.routing import screen_router
 from cartouche.web.schemas import Id
 from cartouche.web.state import FIRST_CLASS, AppState, app_state, new_id
 from cartouche.web.timetable import local_zone, planned
 
-router = APIRouter(prefix="/api/lessons", tags=["lessons"])
+router = screen_router("lessons", "/api/lessons")
 State = Annotated[AppState, Depends(app_state)]
 
 

@@ -3,7 +3,7 @@
 import asyncio
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Depends, Request
+from fastapi import Depends, Request
 from fastapi.responses import JSONResponse
 
 from cartouche.core.kit.naming import numbered
@@ -14,11 +14,12 @@ from cartouche.store import plates as kept_plates
 from cartouche.store.errors import LastPlate, NotKept, TooManyPlates
 from cartouche.web.errors import NothingToStep
 from cartouche.web.plates_file import MAX_PLATES, PlatesFile, read, unknown_feeds
+from cartouche.web.routing import screen_router
 from cartouche.web.schemas import Adorned, Id, NewPlate, PlateChange, PlateOrder, PlatesView, PlateView
 from cartouche.web.state import AppState, app_state, new_id
 from cartouche.web.views import place_rects
 
-router = APIRouter(prefix="/api/plates", tags=["plates"])
+router = screen_router("plates", "/api/plates")
 State = Annotated[AppState, Depends(app_state)]
 
 

@@ -3,17 +3,18 @@
 from functools import partial
 from typing import Annotated
 
-from fastapi import APIRouter, BackgroundTasks, Depends, Response
+from fastapi import BackgroundTasks, Depends, Response
 from fastapi.responses import FileResponse
 
 from cartouche.store import lessons, settings
 from cartouche.web.after_schemas import PrivacyView, Weeks
 from cartouche.web.privacy_view import WEEKS, Kind, delete, privacy_view, write_export
+from cartouche.web.routing import screen_router
 from cartouche.web.schemas import Id
 from cartouche.web.state import AppState, app_state
 from cartouche.web.zips import zip_answer
 
-router = APIRouter(prefix="/api/privacy", tags=["privacy"])
+router = screen_router("privacy", "/api/privacy")
 State = Annotated[AppState, Depends(app_state)]
 
 

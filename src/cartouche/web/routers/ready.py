@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends
+from fastapi import Depends
 
 from cartouche.core.watch.symptoms import SYMPTOMS, symptom_named
 from cartouche.core.watch.walk import Symptom, report, walk
@@ -11,10 +11,11 @@ from cartouche.web.guests.book import Guests
 from cartouche.web.ready_schemas import EndView, QuestionView, ReadyView, SymptomView, TrialView, Walked, WalkView
 from cartouche.web.ready_view import facts, ready_view, trial_now
 from cartouche.web.routers.guests import guest_book
+from cartouche.web.routing import screen_router
 from cartouche.web.sound_view import sound_view
 from cartouche.web.state import AppState, app_state
 
-router = APIRouter(prefix="/api/ready", tags=["ready"])
+router = screen_router("ready", "/api/ready")
 State = Annotated[AppState, Depends(app_state)]
 Book = Annotated[Guests, Depends(guest_book)]
 

@@ -2,16 +2,15 @@
 
 from typing import cast
 
-from fastapi import APIRouter
-
 from cartouche.core.plates.model import MAX_PLACES
 from cartouche.core.straighten.chain import FINE_MAX_DEG, ZOOM_MAX
 from cartouche.core.straighten.lens import MAX_DISTORTION, MIN_DISTORTION
 from cartouche.core.straighten.paper import PAPERS_MM
+from cartouche.web.routing import screen_router
 from cartouche.web.schemas import PaperName, RulesView
 from cartouche.web.square_up_schemas import KEYSTONE_MAX
 
-router = APIRouter(prefix="/api/rules", tags=["rules"])
+router = screen_router("rules", "/api/rules")
 
 
 @router.get("")

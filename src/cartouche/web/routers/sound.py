@@ -8,7 +8,7 @@ from importlib import resources
 from typing import Annotated, Literal
 
 import numpy as np
-from fastapi import APIRouter, Depends, Path, Query, Response, WebSocket
+from fastapi import Depends, Path, Query, Response, WebSocket
 from fastapi.responses import FileResponse
 
 from cartouche.bench import voices
@@ -25,6 +25,7 @@ from cartouche.web.errors import NothingSaid
 from cartouche.web.guests.book import Guests
 from cartouche.web.microphones import open_alone
 from cartouche.web.routers.guests import guest_book
+from cartouche.web.routing import screen_router
 from cartouche.web.sound_in import take_sound
 from cartouche.web.sound_view import (
     ClapView,
@@ -41,7 +42,7 @@ from cartouche.web.sound_view import (
 )
 from cartouche.web.state import AppState, app_state, socket_state
 
-router = APIRouter(tags=["sound"])
+router = screen_router("sound")
 State = Annotated[AppState, Depends(app_state)]
 Book = Annotated[Guests, Depends(guest_book)]
 FULL = 4429

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from typing import Annotated, Literal
 
 import numpy as np
-from fastapi import APIRouter, Depends
+from fastapi import Depends
 from fastapi.responses import Response
 
 from cartouche.core.pictures import Corners, Frame, Size
@@ -25,6 +25,7 @@ from cartouche.printed import card_pdf, card_png
 from cartouche.store import chains, settings
 from cartouche.web.errors import AtTheEnd, NothingToStep
 from cartouche.web.routers.square_up_views import BOARD, advices, card_view, framing_of, square_up_view
+from cartouche.web.routing import screen_router
 from cartouche.web.schemas import CardPaperName, Id
 from cartouche.web.square_up_schemas import (
     AdviceTaken,
@@ -40,8 +41,8 @@ from cartouche.web.square_up_schemas import (
 from cartouche.web.state import AppState, app_state
 from cartouche.web.validation import validated
 
-router = APIRouter(prefix="/api/square-up/{device_id}", tags=["square up"])
-cards = APIRouter(prefix="/api/card", tags=["square up"])
+router = screen_router("square up", "/api/square-up/{device_id}")
+cards = screen_router("square up", "/api/card")
 State = Annotated[AppState, Depends(app_state)]
 _STANDS: dict[Framing, str] = {
     "whole": "the whole page",

@@ -3,7 +3,7 @@
 import asyncio
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Request
+from fastapi import Depends, Request
 from fastapi.responses import JSONResponse
 
 from cartouche.core.teach.steps import MAX_STEPS, Step
@@ -11,13 +11,14 @@ from cartouche.store import steps
 from cartouche.store.errors import NotKept, TooLarge
 from cartouche.web import step_view
 from cartouche.web.errors import TooManySteps
+from cartouche.web.routing import screen_router
 from cartouche.web.schemas import Id
 from cartouche.web.state import AppState, app_state, new_id
 from cartouche.web.steps_file import MAX_BYTES, StepsFile, fitted, read
 from cartouche.web.teach_schemas import StepChange, StepMade, StepOrder, ToolsView
 from cartouche.web.tools_view import tools_view
 
-router = APIRouter(prefix="/api/teach/steps", tags=["teach"])
+router = screen_router("teach", "/api/teach/steps")
 State = Annotated[AppState, Depends(app_state)]
 
 

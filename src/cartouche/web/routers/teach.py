@@ -2,16 +2,17 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends
+from fastapi import Depends
 
 from cartouche.live.running import SIZES
 from cartouche.store import settings
+from cartouche.web.routing import screen_router
 from cartouche.web.schemas import CallView, OutgoingChange, PlateOn, TeachView
 from cartouche.web.state import AppState, app_state
 from cartouche.web.teaching import chosen_plate
 from cartouche.web.views import place_rects
 
-router = APIRouter(prefix="/api/teach", tags=["teach"])
+router = screen_router("teach", "/api/teach")
 State = Annotated[AppState, Depends(app_state)]
 
 

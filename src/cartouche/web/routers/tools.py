@@ -4,7 +4,7 @@ import asyncio
 import time
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Response
+from fastapi import Depends, Response
 from fastapi.responses import FileResponse
 from pydantic import BaseModel
 
@@ -20,6 +20,7 @@ from cartouche.web.guests.remote import allow, cameras_allowed
 from cartouche.web.pages_seen import AUTO_SHEETS
 from cartouche.web.routers.square_up_views import page_room
 from cartouche.web.routers.ways import Book, Network
+from cartouche.web.routing import screen_router
 from cartouche.web.schemas import Id
 from cartouche.web.state import AppState, app_state
 from cartouche.web.teach_schemas import (
@@ -35,7 +36,7 @@ from cartouche.web.teaching import page_device, set_timer
 from cartouche.web.tools_view import keep_keys, key_table, tools_view
 from cartouche.web.ways_view import WatcherView, WatchInvitationView, invitation_view
 
-router = APIRouter(prefix="/api/teach", tags=["teach"])
+router = screen_router("teach", "/api/teach")
 State = Annotated[AppState, Depends(app_state)]
 
 

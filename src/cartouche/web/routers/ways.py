@@ -4,7 +4,7 @@ import io
 import zipfile
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Request, Response
+from fastapi import Depends, Request, Response
 from pydantic import Field
 
 from cartouche.core.call.kinds import CallKind
@@ -17,12 +17,13 @@ from cartouche.web.errors import NamedTwice
 from cartouche.web.extension_key import ExtensionKey
 from cartouche.web.guests.book import Guests
 from cartouche.web.routers.guests import guest_book
+from cartouche.web.routing import screen_router
 from cartouche.web.schemas import Asked, Id
 from cartouche.web.server_outlet import ServerOutlet
 from cartouche.web.state import AppState, app_state
 from cartouche.web.ways_view import EXTENSION, ViewersChange, WatchInvitationView, WaysView, invitation_view, ways_view
 
-router = APIRouter(prefix="/api/ways", tags=["ways"])
+router = screen_router("ways", "/api/ways")
 State = Annotated[AppState, Depends(app_state)]
 
 
