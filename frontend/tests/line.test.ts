@@ -31,6 +31,14 @@ describe('a phone’s line', () => {
     meter.from(counted(2, 0))
     expect(meter.from(counted(7, 15))).toEqual({ path_ms: 22, lost: 0.05, kbit_s: 480, starved: false })
   })
+  it('tells the way of those that come, not of the large one that came first', () => {
+    const meter = new LineMeter()
+    const after = (s: number) =>
+      counted(s, 0, { totalEncodeTime: 2 + 0.3 * s, totalPacketSendDelay: 5 + 0.1 * s })
+    expect(meter.from(after(1)).path_ms).toBeGreaterThan(100)
+    expect(meter.from(after(2)).path_ms).toBeCloseTo(22)
+    expect(meter.from(after(9)).path_ms).toBeCloseTo(22)
+  })
   it('forgets what was long ago', () => {
     const meter = new LineMeter()
     for (let s = 1; s < 20; s++) meter.from(counted(s, Math.min(s, 5) * 10))

@@ -11,6 +11,10 @@ interface Counted {
   bytes: number
   packets: number
   lost: number | null
+  /** Pictures, and the seconds that they took to encode; the seconds that packets waited to leave. */
+  pictures: number
+  encodeS: number
+  waitS: number
 }
 
 /** A connection's counters, which only grow, as what holds just now. Terms: W3C, Identifiers for WebRTC's Statistics API. */
@@ -23,24 +27,34 @@ export class LineMeter {
     const there = all.find((one) => one.type === 'remote-inbound-rtp' && one.kind === 'video')
     const pair = all.find((one) => one.type === 'candidate-pair' && one.nominated)
     if (!video) return NOT_TOLD
-    const sent = Math.max(1, video.packetsSent ?? 1)
+    const now = {
+      at: video.timestamp,
+      bytes: video.bytesSent ?? 0,
+      packets: video.packetsSent ?? 0,
+      lost: there?.packetsLost ?? null,
+      pictures: video.framesEncoded ?? 0,
+      encodeS: video.totalEncodeTime ?? 0,
+      waitS: video.totalPacketSendDelay ?? 0,
+    }
+    this.counted = [...this.counted.filter((one) => now.at - one.at <= KEPT_MS), now]
     const trip: number | undefined = pair?.currentRoundTripTime
-    const encode = (1000 * (video.totalEncodeTime ?? 0)) / Math.max(1, video.framesEncoded ?? 1)
-    const away = (1000 * (video.totalPacketSendDelay ?? 0)) / sent
     return {
-      path_ms: trip === undefined ? null : encode + away + 500 * trip,
+      path_ms: trip === undefined ? null : this.sendingMs(now) + 500 * trip,
       starved: video.qualityLimitationReason === 'bandwidth',
-      ...this.lately({
-        at: video.timestamp,
-        bytes: video.bytesSent ?? 0,
-        packets: video.packetsSent ?? 0,
-        lost: there?.packetsLost ?? null,
-      }),
+      ...this.lately(now),
     }
   }
 
+  /** Encoding and leaving: the first picture, which is large, says nothing of those that follow. */
+  private sendingMs(now: Counted): number {
+    const before =
+      this.counted.length > 1 ? this.counted[0]! : { pictures: 0, encodeS: 0, packets: 0, waitS: 0 }
+    const encode = (now.encodeS - before.encodeS) / Math.max(1, now.pictures - before.pictures)
+    const wait = (now.waitS - before.waitS) / Math.max(1, now.packets - before.packets)
+    return 1000 * (encode + wait)
+  }
+
   private lately(now: Counted): Pick<Line, 'lost' | 'kbit_s'> {
-    this.counted = [...this.counted.filter((one) => now.at - one.at <= KEPT_MS), now]
     const before = this.counted[0]!
     if (now.at - before.at < OVER_MS) return { lost: null, kbit_s: null }
     const packets = now.packets - before.packets

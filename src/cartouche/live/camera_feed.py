@@ -15,7 +15,6 @@ from cartouche.live.troubles import Troubles
 from cartouche.live.worker import Worker
 
 QUEUE_LIMIT = 12  # 0.4 s: beyond it wait for the next key frame instead of showing the past
-MAX_INTERVAL_S, INTERVALS = 0.25, 8  # the longest that is one, and how many count
 MAX_BYTES = 4_000_000  # one key frame of a 4K camera fits; anything larger is no picture
 PACKET_HEADER = struct.Struct("<BH")  # KEY or not, and VP8 or H.264; milliseconds since the picture was taken, by the sender's own clock
 
@@ -31,7 +30,6 @@ class CameraFeed(Feed):
         self._items: queue.Queue[tuple[int, bytes, float] | tuple[av.VideoFrame, float] | None] = queue.Queue(QUEUE_LIMIT)
         self._waits_for_key = True
         self.path_s = 0.0  # the way of a picture to this computer, as its sender measured it
-        self._interval_s, self._shown_s = 1 / 30, 0.0  # of decoded pictures, from one to the next
         self._planes, self._decoder = PlaneRing(), _new_decoder("h264")
         self._worker = Worker(f"camera-{feed_id}", self._turn, self._failed)
         self._worker.start()
@@ -50,13 +48,9 @@ class CameraFeed(Feed):
             self._waits_for_key = True
 
     def show(self, picture: av.VideoFrame) -> None:
-        """A picture decoded elsewhere, handed on when the next one began; dropped while older ones are still being worked on."""
-        now_s = time.monotonic()
-        if (gap_s := now_s - self._shown_s) < MAX_INTERVAL_S:  # else it rested in between
-            self._interval_s += (gap_s - self._interval_s) / INTERVALS
-        self._shown_s = now_s
+        """A picture decoded elsewhere; dropped while older ones are still being worked on."""
         if self._items.qsize() < 2:
-            self._items.put_nowait((picture, now_s - self.path_s - self._interval_s))
+            self._items.put_nowait((picture, time.monotonic() - self.path_s))
 
     def restart(self, now_s: float) -> None:
         """A new sender: whatever comes next must begin with a key frame."""

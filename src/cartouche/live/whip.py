@@ -15,6 +15,7 @@ from cartouche.core.sound.loudness import RATE
 from cartouche.live.camera_feed import CameraFeed
 from cartouche.live.errors import UnusableOffer
 from cartouche.live.hang_up import describe, hang_up
+from cartouche.live.marked import take_marked
 from cartouche.live.planes import MAX_PIXELS
 
 MAX_OFFER_BYTES = 64 * 1024  # a browser's offer is under 8 kB
@@ -162,3 +163,4 @@ def _bound_decoder() -> None:
 
 
 _bound_decoder()
+take_marked()
