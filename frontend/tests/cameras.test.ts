@@ -11,7 +11,7 @@ const stream = { getTracks: () => [track], getVideoTracks: () => [track] } as un
 const busy = new DOMException('in use', 'NotReadableError')
 const open = vi.fn<typeof capture.openCamera>()
 let broken: (sentence: string) => void
-const sends = { rest: () => {}, prefer: () => {}, close: vi.fn() }
+const sends = { rest: () => {}, prefer: () => {}, limit: () => {}, close: vi.fn() }
 
 beforeEach(() => {
   vi.useFakeTimers()

@@ -58,6 +58,18 @@ describe('what a slow network costs', () => {
     for (let ms = 10_000; ms < 60_000; ms += 33) pace.sends(0, 4 * MB, ms)
     expect(pace.scale).toBe(1)
   })
+  it('encodes no more pictures than go out, evenly', () => {
+    const due = (fps: number) => {
+      const pace = new Pace('sharp')
+      pace.most = fps
+      return Array.from({ length: 90 }, (_, n) => n).filter((n) =>
+        pace.isDue(10_000 + (n * 1000) / 30 + (n % 3)),
+      )
+    }
+    expect(due(Infinity)).toHaveLength(90)
+    expect(due(20).length / 3).toBeCloseTo(20, 0)
+    expect(due(12).length / 3).toBeCloseTo(12, 0)
+  })
   it('does not give up at one late packet', () => {
     const pace = new Pace('smooth')
     pace.sends(0.12 * MB, 4 * MB, 0)

@@ -1,4 +1,5 @@
 import { afterEach, beforeEach, expect, it, vi } from 'vitest'
+import { heed } from '@/shared/pace'
 import { Publisher } from '@/shared/publisher'
 
 let failing: number // so many times from now on what is asked of the encoder fails
@@ -93,6 +94,21 @@ it('an encoder that ends is taken anew after a moment, without a word', async ()
   expect(broken).toEqual([])
   expect(Socket.sent).toBeGreaterThan(10)
   expect(closed).toHaveBeenCalledTimes(23)
+  one.close()
+})
+
+it('sends as many pictures a second as it is told, and rests', async () => {
+  const one = sending()
+  await frames(10) // of ten a second
+  expect(Socket.sent).toBe(10)
+  heed('go 5', one)
+  await frames(20)
+  expect(Socket.sent).toBeGreaterThanOrEqual(19)
+  expect(Socket.sent).toBeLessThanOrEqual(21)
+  const before = Socket.sent
+  heed('rest', one)
+  await frames(5)
+  expect(Socket.sent).toBe(before)
   one.close()
 })
 

@@ -20,7 +20,7 @@ from cartouche.web.guests.certificate import kept
 from cartouche.web.guests.door import networks_here
 from cartouche.web.guests.first_word import FIRST_WORD_S
 from cartouche.web.pictures_in import TAKEN_OVER
-from tests.helpers import Application, ran
+from tests.helpers import FEW, Application, ran
 from tests.live.test_camera_feed import UNITS, message
 
 ADDRESS = next((one.address for one in networks_here()), "127.0.0.1")
@@ -29,7 +29,7 @@ REPORT = {"phase": "sending", "transport": "websocket"}
 
 @pytest.fixture(scope="module")
 def app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
-    application = Application(tmp_path_factory.mktemp("guests")).start()
+    application = Application(tmp_path_factory.mktemp("guests"), more=FEW).start()
     yield application
     application.stop()
 
@@ -121,7 +121,7 @@ def test_a_token_tells_and_hears(app: Application, door: Door, token: str) -> No
     assert status == 200
     said = json.loads(body)
     assert said["state"] in ("off", "lost")
-    assert set(said) == {"run", "name", "serves", "state", "arrives", "wanted", "width", "height", "orders"}
+    assert set(said) == {"run", "name", "serves", "state", "arrives", "wanted", "fps", "width", "height", "orders"}
     begun = time.monotonic()
     assert door.ask("POST", "/api/guest/report", REPORT, token)[0] == 200
     assert 0.5 < time.monotonic() - begun < 4  # nothing to say: it waits a second
@@ -326,7 +326,7 @@ def test_only_what_the_page_is_built_of_is_served(door: Door) -> None:
 
 
 def test_who_guesses_is_made_to_wait(tmp_path: Path) -> None:
-    application = Application(tmp_path).start()
+    application = Application(tmp_path, more=FEW).start()
     try:
         made = invite(application)
         door = Door(made["address"])
@@ -366,9 +366,7 @@ def test_the_certificate_is_made_once_and_again_for_a_new_address(tmp_path: Path
 def test_a_schools_own_certificate_is_used_and_a_wrong_one_told(tmp_path: Path) -> None:
     chain, key = kept(tmp_path, [ADDRESS])
     chain, key = chain.rename(tmp_path / "school.pem"), key.rename(tmp_path / "school.key")
-    application = Application(tmp_path / "data")
-    application.more = ["--certificate", str(chain), "--key", str(key)]
-    application.start()
+    application = Application(tmp_path / "data", more=("--certificate", str(chain), "--key", str(key), *FEW)).start()
     try:
         made = invite(application)
         host, port = made["address"].removeprefix("https://").split(":")

@@ -107,7 +107,7 @@ def test_the_state_socket_takes_nothing(web: TestClient) -> None:
 def to_its_end(line) -> None:  # type: ignore[no-untyped-def]
     """Hear `go` and `rest` until the line is closed."""
     while True:
-        assert line.receive_text() in ("go", "rest")
+        assert line.receive_text() in ("go 5", "rest")
 
 
 def camera(web: TestClient) -> str:
@@ -140,7 +140,7 @@ def test_a_camera_that_hangs_up_is_lost_and_one_that_falls_silent_asleep(web: Te
 def answered(line, offer: str) -> str:  # type: ignore[no-untyped-def]
     line.send_text(f"offer:{offer}")
     while not (text := line.receive_text()).startswith("answer:"):
-        assert text in ("go", "rest")
+        assert text in ("go 5", "rest")
     return text.removeprefix("answer:")
 
 

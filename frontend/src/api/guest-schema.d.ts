@@ -371,7 +371,7 @@ export interface components {
         };
         /**
          * GuestState
-         * @description What the page shows and does: told with each answer. run: changes when the server was started anew.
+         * @description What the page shows and does: told with each answer. run: changes when the server was started anew.  fps: so many pictures go out.
          */
         GuestState: {
             /** Run */
@@ -386,6 +386,8 @@ export interface components {
             arrives: boolean;
             /** Wanted */
             wanted: boolean;
+            /** Fps */
+            fps: number;
             /** Width */
             width: number | null;
             /** Height */

@@ -9,6 +9,7 @@ export interface Sender {
   transport: 'webrtc' | 'websocket'
   rest: (resting: boolean) => void
   prefer: (prefers: Prefers) => void
+  limit: (fps: number) => void
   line: () => Promise<Line>
   broken: () => boolean
   close: () => void
@@ -32,6 +33,7 @@ async function rtc(stream: MediaStream, prefers: Prefers): Promise<Sender> {
     transport: 'webrtc',
     rest: (resting) => sender.rest(resting),
     prefer: (next) => sender.prefer(next),
+    limit: (fps) => sender.limit(fps),
     line: async () => measured.from((await sender.stats()).values()),
     broken: () => sender.broken(),
     close: () => sender.close(),
@@ -58,6 +60,7 @@ function bySocket(stream: MediaStream, prefers: Prefers): Sender {
     transport: 'websocket',
     rest: (resting) => publisher.rest(resting),
     prefer: (next) => publisher.prefer(next),
+    limit: (fps) => publisher.limit(fps),
     line: async () => ({ ...publisher.measured(), lost: null }), // nothing is lost on a socket; each picture carries its age besides
     broken: () => broken,
     close: () => {

@@ -74,6 +74,7 @@ export function useSession() {
     if (mine !== turn || ended) return next.close()
     sender = next
     next.rest(state.value !== null && !state.value.wanted)
+    if (state.value) next.limit(state.value.fps)
   }
 
   async function tell(): Promise<Report> {
@@ -119,6 +120,7 @@ export function useSession() {
     if (next.arrives || !next.wanted || phase.value !== 'sending') arrivedMs = performance.now()
     if (next.serves !== before?.serves) sender?.prefer(next.serves === 'face' ? 'smooth' : 'sharp')
     if (next.wanted !== before?.wanted) sender?.rest(!next.wanted)
+    if (next.fps !== before?.fps) sender?.limit(next.fps)
     if (next.orders.number !== done) await obey(next.orders)
     await camera.resize(next)
     againIfLost(next.run !== before?.run && before !== null, cameBack)

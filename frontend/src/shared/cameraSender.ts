@@ -1,15 +1,17 @@
 import { Publisher, type Line } from './publisher'
 import { reconnecting, socketUrl, type Reconnecting } from './reconnecting'
 import { byWebRtc, type RtcSender } from './rtc'
-import type { Prefers } from './pace'
+import { heed, type Prefers } from './pace'
 
 const ANSWERS_WITHIN_MS = 5000
 const LOOKS_EVERY_MS = 2000
+const MOST_FPS = 60 // until it is said
 
 /** What sends one camera's picture, whichever way this browser can. */
 export interface CameraSender {
   rest: (resting: boolean) => void
   prefer: (prefers: Prefers) => void
+  limit: (fps: number) => void
   close: () => void
 }
 
@@ -25,6 +27,7 @@ class RtcCamera implements CameraSender {
   private instead: Publisher | null = null
   private answered: (sdp: string) => void = () => {}
   private resting = false
+  private most = MOST_FPS
   private prefers: Prefers
   private readonly timer: number
 
@@ -54,6 +57,12 @@ class RtcCamera implements CameraSender {
     this.instead?.prefer(prefers)
   }
 
+  limit(fps: number) {
+    this.most = fps
+    this.sender?.limit(fps)
+    this.instead?.limit(fps)
+  }
+
   close() {
     window.clearInterval(this.timer)
     this.line.close()
@@ -63,7 +72,7 @@ class RtcCamera implements CameraSender {
 
   private hear(text: string) {
     if (text.startsWith('answer:')) this.answered(text.slice('answer:'.length))
-    else this.rest(text === 'rest')
+    else heed(text, this)
   }
 
   private async begin() {
@@ -74,6 +83,7 @@ class RtcCamera implements CameraSender {
       if (this.line.socket()) this.sender = made
       else made.close() // the socket went meanwhile: it begins again
       this.sender?.rest(this.resting)
+      this.sender?.limit(this.most)
     } catch {
       if (!this.line.socket()) return
       this.close()

@@ -1,19 +1,37 @@
 export type Prefers = 'sharp' | 'smooth'
 
+/** What the other end says that it takes: `rest` for nothing, else `go` and how many pictures a second. */
+export function heed(text: string, sender: { rest(resting: boolean): void; limit(fps: number): void }) {
+  const [word, fps] = text.split(' ')
+  sender.rest(word === 'rest')
+  if (fps) sender.limit(Number(fps))
+}
+
 const SHARP_WAITS_S = 0.15 // more on its way than this: leave frames out
 const SMOOTH_WAITS_S = 0.5
 const SMALLER_AFTER_MS = 1000
 const LARGER_AFTER_MS = 6000
 const STEP = 0.75
 const MIN_SCALE = 0.4
+const EARLY_MS = 6 // a camera's pictures do not come to the millisecond
 
 /** What to give up on a slow network: for paper frames first and sharpness last, for a face the other way round. */
 export class Pace {
   scale = 1
+  /** Pictures a second. */
+  most = Infinity
+  private dueMs = 0
   private slowSince: number | null = null
   private fastSince: number | null = null
 
   constructor(public prefers: Prefers) {}
+
+  /** Whether a frame that comes now is one of the most. */
+  isDue(nowMs: number): boolean {
+    if (nowMs < this.dueMs - EARLY_MS) return false
+    this.dueMs = Math.max(this.dueMs + 1000 / this.most, nowMs)
+    return true
+  }
 
   /** Whether to send a frame now, while so many bytes still wait to leave at so many bits a second. */
   sends(waitingBytes: number, bitsPerSecond: number, nowMs: number): boolean {

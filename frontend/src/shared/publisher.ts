@@ -1,4 +1,4 @@
-import { Pace, type Prefers } from './pace'
+import { Pace, heed, type Prefers } from './pace'
 import { reconnecting, socketUrl, type Reconnecting } from './reconnecting'
 import { SocketMeter } from './socketMeter'
 
@@ -31,8 +31,8 @@ export interface Line {
 
 /**
  * Sends one camera's pictures: WebCodecs H.264 (Annex B) or VP8 over a socket. Before each stand one byte (key or not, and
- * which of both) and two with the milliseconds since it was taken. The other end says `rest` while nobody looks, and `go`;
- * a text that begins with `clock` comes back as it was sent.
+ * which of both) and two with the milliseconds since it was taken. The other end says `rest` while nobody looks, else `go` and how
+ * many pictures a second it takes; a text that begins with `clock` comes back as it was sent.
  */
 export class Publisher {
   private encoder: VideoEncoder | null = null
@@ -76,7 +76,12 @@ export class Publisher {
   private hear(text: string) {
     const now = performance.now()
     if (text.startsWith(CLOCK)) this.meter.trip(now, now - Number(text.slice(CLOCK.length)))
-    else this.rest(text === 'rest')
+    else heed(text, this)
+  }
+
+  /** No more pictures a second than these: what comes between is not encoded. */
+  limit(fps: number) {
+    this.pace.most = fps
   }
 
   /** What was measured of the way; each time it is asked for, it is measured once more. */
@@ -139,6 +144,7 @@ export class Publisher {
       return
     }
     const now = performance.now()
+    if (!this.pace.isDue(now)) return
     if (!this.pace.sends(socket.bufferedAmount, this.bits, now)) return this.meter.picture(now, 0)
     const encoder = this.encoderFor(frame)
     if (encoder.encodeQueueSize > MAX_WAITING_FRAMES) return

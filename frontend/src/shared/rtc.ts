@@ -59,6 +59,7 @@ function connected(line: RTCPeerConnection): Promise<void> {
 export class RtcSender {
   private resting = false
   private prefers: Prefers = 'sharp'
+  private most: number | null = null
   private applied: Promise<void> = Promise.resolve()
 
   constructor(
@@ -77,6 +78,12 @@ export class RtcSender {
     this.apply()
   }
 
+  /** No more pictures a second than these. */
+  limit(fps: number) {
+    this.most = fps
+    this.apply()
+  }
+
   /** One after the other: the browser refuses a second change while the first is under way. */
   private apply() {
     this.track.contentHint = this.prefers === 'sharp' ? 'detail' : 'motion'
@@ -84,7 +91,8 @@ export class RtcSender {
       .then(() => {
         const asked = this.sender.getParameters() as RTCRtpSendParameters & { degradationPreference?: string }
         asked.degradationPreference = this.prefers === 'sharp' ? 'maintain-resolution' : 'maintain-framerate'
-        for (const encoding of asked.encodings) encoding.active = !this.resting
+        for (const encoding of asked.encodings)
+          Object.assign(encoding, { active: !this.resting, ...(this.most && { maxFramerate: this.most }) })
         return this.sender.setParameters(asked)
       })
       .catch(() => {})

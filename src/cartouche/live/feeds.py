@@ -76,7 +76,7 @@ class Feed:
         self.facing: Facing | None = None
         self.usual_start_s: float | None = None  # how long it took to start before
         self.took_s: float | None = None  # how long it took this time; taken up by whoever keeps it
-        self.on_want: Callable[[], None] | None = None  # told when somebody begins or ceases to want it
+        self.on_want: Callable[[], None] | None = None  # told when somebody begins or ceases to want it, or so many pictures of it
         self.on_wake: Callable[[], None] | None = None  # told of its first picture after a long rest, before anybody sees it
         self.latest: Frame | None = None
         self.fault: str | None = None  # a sentence from whoever brings the pictures
@@ -95,6 +95,10 @@ class Feed:
             self._rested_s = now_s - self._last_frame_s if self._last_frame_s is not None else np.inf
             self._signal.forget()
         self._wanted_since_s = now_s if wanted else None
+        self.tell()
+
+    def tell(self) -> None:
+        """Whoever sends its pictures: what is wanted of it has changed."""
         if self.on_want is not None:
             self.on_want()
 

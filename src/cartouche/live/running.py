@@ -77,13 +77,18 @@ class RunningLesson:
         self.stage.on_change.append(self._stage_changed)
         self.ready = ReadyWatch(self.feeds, self.demand, lambda: self.setup, person_net(), self.troubles)
         self.pen = PenWatch(self.stage, self.feeds, self.desk.room_of, self.troubles)
-        self.thrift = ThriftWatch(self.desk, self.hub, self.watcher, self.demand, lambda: self.stage.versions.touch("teach"), self.troubles)
+        self.thrift = ThriftWatch(self.desk, self.hub, self.watcher, self.demand, self._thrift_changed, self.troubles)
         self.head = HeadWatch(self.stage, self.feeds, person_net(), self.sound.speaks, self.troubles)
         self.desk.start()
         self.watcher.start()
         self.ready.start()
         self.pen.start()
         self.head.start()
+
+    def _thrift_changed(self) -> None:
+        self.stage.versions.touch("teach")
+        for feed in self.feeds.all():
+            feed.tell()
 
     def _recorder(self, pictures: Pictures) -> Recorder:
         return Recorder(pictures, self.sound.mixer, self.troubles, lambda: self.stage.versions.touch("record"))

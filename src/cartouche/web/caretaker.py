@@ -6,11 +6,12 @@ from collections.abc import Sequence
 from datetime import datetime
 
 from cartouche.core.errors import DegenerateCorners
-from cartouche.core.kit.sizes import Choice, Offered, choose
+from cartouche.core.kit.sizes import QUICK_FRAMES_S, Choice, Offered, choose
 from cartouche.core.pictures import Size
 from cartouche.core.reading.verdicts import readings
 from cartouche.core.watch.signal import USABLE
 from cartouche.core.watch.starting import usual_start_s
+from cartouche.live.camera_feed import CameraFeed
 from cartouche.live.feeds import Feed
 from cartouche.store import chains, kits, settings, tried
 from cartouche.store.kits import Device
@@ -84,7 +85,8 @@ class Caretaker:
 
     def _keep_measured(self, device: Device, feed: Feed, now_s: float) -> None:
         facts = feed.facts(now_s)
-        if facts.size is None or facts.state not in USABLE:
+        asked_for_few = isinstance(feed, CameraFeed) and self._state.running.desk.max_fps <= QUICK_FRAMES_S
+        if facts.size is None or facts.state not in USABLE or asked_for_few:  # then it says nothing of the size
             self._steady.pop(device.id, None)
             return
         size, since_s = self._steady.get(device.id, (None, now_s))

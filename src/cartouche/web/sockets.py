@@ -12,6 +12,7 @@ from cartouche.core.pictures import Size
 from cartouche.core.watch.window import WindowFacts
 from cartouche.live.camera_feed import CameraFeed
 from cartouche.live.demand import Surface
+from cartouche.live.desk import Desk
 from cartouche.live.feeds import Feed
 from cartouche.live.hub import Viewer
 from cartouche.live.out.queue import OutgoingQueue, SoundBlock
@@ -133,7 +134,7 @@ async def _send_sound(socket: WebSocket, queue: OutgoingQueue) -> None:
 async def camera(socket: WebSocket, device_id: str) -> None:
     """H.264 in from one camera or window of the browser's computer. The newest tab wins; the older one is told.
 
-    It is told `go` and `rest`: pictures nobody looks at need not be encoded.
+    It is told `rest`, or `go` and how many pictures a second go out: what nobody looks at need not be encoded.
     """
     state = socket_state(socket)
     await socket.accept()
@@ -153,12 +154,12 @@ async def camera(socket: WebSocket, device_id: str) -> None:
     def mine() -> bool:
         return state.holds_camera(device_id, turn)
 
-    await first_to_end(socket, partial(take_offered, socket, feed, mine), partial(_say_wanted, socket, feed, wants))
+    await first_to_end(socket, partial(take_offered, socket, feed, mine), partial(_say_wanted, socket, feed, wants, state.running.desk))
 
 
-async def _say_wanted(socket: WebSocket, feed: Feed, wants: asyncio.Event) -> None:
+async def _say_wanted(socket: WebSocket, feed: Feed, wants: asyncio.Event, desk: Desk) -> None:
     while True:
-        await socket.send_text("go" if feed.wanted else "rest")
+        await socket.send_text(f"go {desk.max_fps:g}" if feed.wanted else "rest")
         await wants.wait()
         wants.clear()
 

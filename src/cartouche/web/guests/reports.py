@@ -79,7 +79,7 @@ class Orders(Asked):
 
 
 class GuestState(Asked):
-    """What the page shows and does: told with each answer. run: changes when the server was started anew."""
+    """What the page shows and does: told with each answer. run: changes when the server was started anew.  fps: so many pictures go out."""
 
     run: str
     name: str
@@ -87,6 +87,7 @@ class GuestState(Asked):
     state: str
     arrives: bool
     wanted: bool
+    fps: float
     width: int | None
     height: int | None
     orders: Orders

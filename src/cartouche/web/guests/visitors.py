@@ -173,6 +173,7 @@ class Visitors:
             state=state,
             arrives=state in ARRIVING,
             wanted=feed is not None and feed.wanted,
+            fps=self._state.running.desk.max_fps,
             width=device.width,
             height=device.height,
             orders=visitor.orders,
