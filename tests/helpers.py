@@ -11,7 +11,7 @@ import sys
 import threading
 import time
 import urllib.request
-from collections.abc import Callable, Coroutine, Iterator
+from collections.abc import Callable, Coroutine, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from pathlib import Path
@@ -23,6 +23,7 @@ from websockets.sync.client import connect
 
 ROOT = Path(__file__).resolve().parents[1]
 SLOWEST_S = 45.0  # a shared machine: what comes at all counts, not how soon
+FEW = ("--fps", "5", "--full")  # what is answered, said and done is the same, in less than half of the time
 T = TypeVar("T")
 
 
@@ -70,9 +71,9 @@ def free_port() -> int:
 class Application:
     """`python -m cartouche demo` or `serve` on a port and a data folder."""
 
-    def __init__(self, folder: Path, port: int | None = None, command: str = "demo") -> None:
+    def __init__(self, folder: Path, port: int | None = None, command: str = "demo", more: Sequence[str] = ()) -> None:
         self.folder, self.port, self.guest_port, self.command = folder, port or free_port(), 0, command
-        self.more: list[str] = []
+        self.more = list(more)
         self.address = f"http://127.0.0.1:{self.port}"
         self._process: subprocess.Popen[str] | None = None
 

@@ -4,10 +4,12 @@ A module that says `START = "serve"` begins with an empty store; with `FILLED = 
 """
 
 from collections.abc import Iterator, Sequence
+from functools import cache
 from pathlib import Path
 from urllib.parse import quote
 
 import cv2
+import numpy as np
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect, sync_playwright
 
@@ -18,13 +20,12 @@ from cartouche.core.call.audience import FIRST_VIEWERS
 from cartouche.core.call.kinds import KINDS
 from cartouche.core.pictures import Frame, Size, bgr_from_frame
 from cartouche.demo.lesson import DEVICES, KIT, LESSONS, first_chain
-from tests.helpers import SLOWEST_S, Application, eventually
+from tests.helpers import FEW, SLOWEST_S, Application, eventually
 
 CHROMIUM = "/usr/bin/chromium"  # with windows of its own and extensions
 _SHELL = Path("/usr/bin/chromium-headless-shell")
 SHELL = str(_SHELL) if _SHELL.exists() else CHROMIUM  # the same engine without them: a quarter less work
 expect.set_options(timeout=1000 * SLOWEST_S)
-FEW = ("--fps", "6", "--full")  # what a screen says and does is the same, in less than half of the time
 # a process for each tab takes 1.1 s of a processor: they share the one of a tab that stays open
 ONE_PROCESS = ("--process-per-site", "--disable-features=SpareRendererForSitePerProcess")
 STAYS_OPEN = "/assets/mark.svg"
@@ -54,8 +55,7 @@ def browser(playwright: Playwright) -> Iterator[Browser]:
 @pytest.fixture(scope="session")
 def warm_demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
     """One process for all tests: drawing the bench's scene anew for each would take most of the time."""
-    application = Application(tmp_path_factory.mktemp("data"))
-    application.more = ["--warm-up", "9", *FEW]
+    application = Application(tmp_path_factory.mktemp("data"), more=("--warm-up", "9", *FEW))
     application.start()
     yield application
     application.stop()
@@ -63,8 +63,7 @@ def warm_demo(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]
 
 @pytest.fixture(scope="session")
 def warm_serve(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
-    application = Application(tmp_path_factory.mktemp("real"), command="serve")
-    application.more = [*FEW]
+    application = Application(tmp_path_factory.mktemp("real"), command="serve", more=FEW)
     application.start()
     yield application
     application.stop()
@@ -80,7 +79,7 @@ def app(request: pytest.FixtureRequest) -> Application:
     application = request.getfixturevalue("warm_serve")
     as_new(application)
     if getattr(request.module, "FILLED", False):
-        fill(application, request.getfixturevalue("tmp_path"))
+        fill(application)
     return application
 
 
@@ -155,22 +154,34 @@ def as_new(app: Application) -> None:
     app.ask("PUT", "/api/teach/outgoing", {"size": "720p"})
 
 
-def fill(app: Application, folder: Path) -> None:
+def fill(app: Application) -> None:
     """A lesson whose page and face are two pictures, put in as a teacher would."""
     app.ask("POST", "/api/lessons", {"title": "Reading the ground", "class_name": "9B", "starts": "08:55"})
-    cv2.imwrite(str(folder / "page.png"), cv2.resize(contour_sheet().picture, (840, 1188), interpolation=cv2.INTER_AREA))
-    put_in(app, folder / "page.png", "page", "Contour sheet")
-    add_face(app, folder)
+    put_in(app, page_png(), "page", "Contour sheet")
+    add_face(app)
 
 
-def add_face(app: Application, folder: Path) -> None:
+def add_face(app: Application) -> None:
     """A still picture of a face serves as face."""
-    cv2.imwrite(str(folder / "face.png"), bgr_from_frame(Presenter(Size(1280, 720)).picture(1.0, 0.0)))
-    put_in(app, folder / "face.png", "face", "Face")
+    put_in(app, face_png(), "face", "Face")
 
 
-def put_in(app: Application, picture: Path, role: str, name: str) -> None:
-    app.send(f"/api/kit/files?name={quote(name)}.png&kind=pages&serves={role}", picture.read_bytes())
+@cache  # drawing it takes longer than many a test
+def page_png() -> bytes:
+    return png(cv2.resize(contour_sheet().picture, (840, 1188), interpolation=cv2.INTER_AREA))
+
+
+@cache
+def face_png() -> bytes:
+    return png(bgr_from_frame(Presenter(Size(1280, 720)).picture(1.0, 0.0)))
+
+
+def png(picture: np.ndarray) -> bytes:
+    return cv2.imencode(".png", picture)[1].tobytes()
+
+
+def put_in(app: Application, picture: bytes, role: str, name: str) -> None:
+    app.send(f"/api/kit/files?name={quote(name)}.png&kind=pages&serves={role}", picture)
 
 
 @pytest.fixture

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Page, Playwright, expect
 
-from tests.helpers import Application, eventually, likeness, settled
+from tests.helpers import FEW, Application, eventually, likeness, settled
 from tests.screens.extended import LISTED, Extended, call_site, extended, frames_a_second, settings, shown, taken
 
 CAMERA, MICROPHONE = "videoinput Cartouche", "audioinput Cartouche"
@@ -277,7 +277,7 @@ def test_unpaired_in_cartouche_it_gets_no_picture(ext: Extended, call: Page, app
 
 
 def test_cartouche_killed_and_back_in_mid_call(playwright: Playwright, tmp_path: Path) -> None:
-    app = Application(tmp_path / "data").start()
+    app = Application(tmp_path / "data", more=FEW).start()
     with extended(playwright, tmp_path / "profile") as ext, call_site() as site:
         ext.pair(app)
         page = ext.open(site)

@@ -142,10 +142,10 @@ PRESSES = {"closer": "Zoom in", "band": "Show a band", "sharp": "Send more detai
 
 
 @pytest.mark.parametrize("camera", [[far_page(1.55)]], indirect=True, ids=["1.55 px/mm"])
-def test_what_an_advice_promises_comes_true(camera: Page, app: Application, tmp_path: Path) -> None:
+def test_what_an_advice_promises_comes_true(camera: Page, app: Application) -> None:
     """Each that is shown, taken by its press: print and words within a tenth. Beside a face: a closer look gets more room."""
     square_up = squared(camera, app)
-    add_face(app, tmp_path)
+    add_face(app)
     app.ask("PUT", "/api/teach/plate", {"plate_id": "side-by-side"})
     small = camera.get_by_role("region", name="Small print")
     taken: list[str] = []

@@ -10,7 +10,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Browser, Page, Playwright, expect
 
-from tests.helpers import Application, eventually, settled
+from tests.helpers import FEW, Application, eventually, settled
 from tests.screens.access import accessible
 from tests.screens.conftest import FAKE_CAMERA, SHELL, watched
 from tests.screens.layout import layout_faults
@@ -248,7 +248,7 @@ def test_a_wrong_code_is_told_on_the_phone(phone: Page, app: Application) -> Non
 
 
 def test_a_killed_server_finds_its_phone_again_with_its_corrections(tmp_path: Path, phone: Page) -> None:
-    application = Application(tmp_path).start()
+    application = Application(tmp_path, more=FEW).start()
     try:
         made = invite(application)
         guest_port = int(made["address"].rpartition(":")[2])

@@ -25,7 +25,7 @@ from tests.web.taught import PAGE
 HERE = "http://127.0.0.1:8427"
 SOCKETS = "ws://127.0.0.1:8427"
 OURS = {"origin": HERE}
-FEW_FPS = 5.0  # where only answers count: what is asked at random also records, at 1080p
+FEW_FPS = 5.0  # what is answered is the same, in half of the time
 
 
 @pytest.fixture(autouse=True)
@@ -63,16 +63,16 @@ def state(tmp_path: Path) -> Iterator[AppState]:
     made.close()
 
 
-def demo_state(folder: Path, fps: float = 10.0) -> AppState:
+def demo_state(folder: Path) -> AppState:
     database = Database(folder)
     demo.fill(database)
-    return AppState(database, RunningLesson(CallCodec, CallVoice, fps=fps), DEVICES)
+    return AppState(database, RunningLesson(CallCodec, CallVoice, fps=FEW_FPS), DEVICES)
 
 
 @pytest.fixture(scope="module")
 def shared(tmp_path_factory: pytest.TempPathFactory) -> Iterator[TestClient]:
     """One for a whole module, where it does not matter what was asked before: a start takes half a second."""
-    with TestClient(create_app(demo_state(tmp_path_factory.mktemp("shared"), FEW_FPS)), base_url=HERE) as client:
+    with TestClient(create_app(demo_state(tmp_path_factory.mktemp("shared"))), base_url=HERE) as client:
         yield client
 
 

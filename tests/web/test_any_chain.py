@@ -19,7 +19,7 @@ from cartouche.store import chains
 from cartouche.store.database import Database
 from cartouche.web.app import create_app
 from cartouche.web.state import AppState
-from tests.helpers import Application, eventually
+from tests.helpers import FEW, Application, eventually
 from tests.live.conftest import viewer
 from tests.web.conftest import HERE
 
@@ -124,7 +124,7 @@ def test_a_kept_chain_that_no_longer_passes_is_opened_and_the_lesson_goes_on(tmp
 
 
 def test_killed_among_chains_it_starts_and_goes_on(tmp_path: Path) -> None:
-    application = Application(tmp_path).start()
+    application = Application(tmp_path, more=FEW).start()
     try:
         choice = random.Random(5)
         for _ in range(3):

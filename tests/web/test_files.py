@@ -13,14 +13,14 @@ import pytest
 
 from cartouche.core.plates.ready_made import FIRST_PLATES
 from tests import samples
-from tests.helpers import Application, eventually
+from tests.helpers import FEW, Application, eventually
 
 MAX_GROWTH_MB = 420  # the largest picture that is taken: 150 MB decoded, with room for its smaller copies
 
 
 @pytest.fixture(scope="module")
 def app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
-    application = Application(tmp_path_factory.mktemp("data")).start()
+    application = Application(tmp_path_factory.mktemp("data"), more=FEW).start()
     yield application
     application.stop()
 
@@ -197,7 +197,7 @@ def test_what_a_killed_upload_left_and_what_is_taken_out_is_swept(app: Applicati
 
 
 def test_pages_are_there_again_after_a_power_cut(tmp_path: Path) -> None:
-    application = Application(tmp_path / "data").start()
+    application = Application(tmp_path / "data", more=FEW).start()
     try:
         _, device = send(application, samples.picture_pdf(tmp_path / "a.pdf", (30, 200)).read_bytes(), "a.pdf")
         application.ask("PUT", f"/api/kit/devices/{device['id']}/page", {"page": 1})

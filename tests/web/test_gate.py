@@ -14,7 +14,7 @@ from websockets.sync.client import ClientConnection, connect
 from websockets.typing import Origin
 
 from cartouche.web.guests.gate import FOR_KNOWN, MAX_EACH, MAX_KNOWN, MAX_LINES, Acquainted, Gate
-from tests.helpers import SLOWEST_S, Application, eventually
+from tests.helpers import FEW, SLOWEST_S, Application, eventually
 from tests.web.test_guests import Door, invite, trusting
 
 TOO_BIG = 1009  # RFC 6455
@@ -76,7 +76,7 @@ def test_in_all_there_are_so_many(gate: Gate) -> None:
 
 
 def test_a_flood_of_bare_lines_stops_neither_the_lesson_nor_a_phone(tmp_path: Path) -> None:
-    application = Application(tmp_path).start()
+    application = Application(tmp_path, more=FEW).start()
     lines: list[socket.socket] = []
     try:
         made = invite(application, address="127.0.0.1")
@@ -135,7 +135,7 @@ def test_only_so_many_addresses_are_remembered() -> None:
 
 
 def test_lines_that_ask_for_nothing_are_closed_and_the_one_that_sends_pictures_is_not(tmp_path: Path) -> None:
-    application = Application(tmp_path).start()
+    application = Application(tmp_path, more=FEW).start()
     try:
         made = invite(application, address="127.0.0.1")
         port = int(made["address"].rsplit(":", 1)[1])
@@ -162,7 +162,7 @@ def test_lines_that_ask_for_nothing_are_closed_and_the_one_that_sends_pictures_i
 
 @pytest.mark.parametrize("path", ["/api/guest/pictures", "/api/guest/sound", "/api/remote/hand"])
 def test_a_first_message_is_short_and_a_picture_may_stand_right_behind_the_token(tmp_path: Path, path: str) -> None:
-    application = Application(tmp_path).start()
+    application = Application(tmp_path, more=FEW).start()
     try:
         made = invite(application, address="127.0.0.1")
         door = Door(made["address"])

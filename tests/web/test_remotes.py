@@ -10,7 +10,7 @@ import pytest
 from websockets.exceptions import ConnectionClosed
 from websockets.sync.client import ClientConnection, connect
 
-from tests.helpers import Application, eventually
+from tests.helpers import FEW, Application, eventually
 from tests.web.test_guests import Door, trusting
 
 PRESS = "0123456789abcdef"
@@ -18,7 +18,7 @@ PRESS = "0123456789abcdef"
 
 @pytest.fixture(scope="module")
 def app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
-    application = Application(tmp_path_factory.mktemp("remotes")).start()
+    application = Application(tmp_path_factory.mktemp("remotes"), more=FEW).start()
     yield application
     application.stop()
 

@@ -14,7 +14,7 @@ from fastapi.testclient import TestClient
 from cartouche.core.call.audience import MAX_VIEWERS
 from cartouche.core.call.kinds import KINDS
 from cartouche.web.state import AppState
-from tests.helpers import Application, eventually, ran
+from tests.helpers import FEW, Application, eventually, ran
 from tests.web.test_guests import ADDRESS, Door, invite, trusting
 
 BOARD = {"id": "board", "name": "Board", "count": 1, "screen": "board", "shown": "full"}
@@ -126,7 +126,7 @@ def test_a_camera_device_that_is_none_is_refused(web: TestClient) -> None:
 
 @pytest.fixture(scope="module")
 def app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
-    application = Application(tmp_path_factory.mktemp("watchers")).start()
+    application = Application(tmp_path_factory.mktemp("watchers"), more=FEW).start()
     yield application
     application.stop()
 
