@@ -60,6 +60,17 @@ def test_all_is_lowered_said_and_given_back(running: RunningLesson) -> None:
     assert running.thrift.says is None
 
 
+def test_cameras_are_told_that_fewer_go_out(running: RunningLesson) -> None:
+    camera, told = running.open_camera("mine"), []
+    camera.on_want = lambda: told.append(running.desk.max_fps)
+    claim = running.demand.claim(OUTGOING)
+    now_s = looks(running, 0.99, len(ORDER) * DOWN_S + 1, 1000.0)
+    assert told[-1] == pytest.approx(30 * PACE)
+    claim.release()
+    looks(running, 0.2, len(ORDER) * (UP_S + 2), now_s)
+    assert told[-1] == 30
+
+
 def test_who_chooses_the_smaller_size_meanwhile_keeps_it(running: RunningLesson) -> None:
     claim = running.demand.claim(OUTGOING)
     running.resize(SIZES["1080p"])

@@ -6,6 +6,7 @@ from typing import Any
 import pytest
 
 from cartouche.core.pictures import Size
+from cartouche.live.camera_feed import CameraFeed
 from cartouche.live.feeds import Feed
 from cartouche.store import tried
 from cartouche.web.caretaker import MEASURED_AGAIN_S, STEADY_FOR_S, Caretaker
@@ -20,7 +21,7 @@ def measured(state: AppState, monkeypatch: pytest.MonkeyPatch) -> Any:
     assert feed is not None
     facts = feed.facts(0.0)
 
-    def look(fps: float, size: Size, seconds: float) -> int:
+    def look(fps: float, size: Size, seconds: float, feed: Feed = feed) -> int:
         seen = replace(facts, state="live", size=size, fps=fps, delay_s=0.05)
         monkeypatch.setattr(Feed, "facts", lambda self, now_s: seen)
         before = state.running.stage.versions.by_topic().get("kit", 0)
@@ -42,6 +43,15 @@ def test_a_size_is_kept_once_it_is_steady(state: AppState, measured: Any) -> Non
     assert measured(30.0, Size(640, 360), 2) == 1
     assert (640, 30.0) in kept(state)
     assert measured(25.0, Size(800, 450), STEADY_FOR_S + 2) == 1, "another size is news at once"
+
+
+def test_a_camera_that_is_asked_for_few_pictures_says_nothing_of_its_size(state: AppState, measured: Any) -> None:
+    camera, desk = CameraFeed(PAGE, lambda *_: None, state.running.troubles), state.running.desk
+    assert measured(desk.max_fps, Size(640, 360), STEADY_FOR_S + 2, camera) == 0
+    assert (640, desk.max_fps) not in kept(state)
+    desk.full_fps = 30.0
+    assert measured(30.0, Size(640, 360), STEADY_FOR_S + 2, camera) == 1
+    camera.close()
 
 
 def test_a_machine_with_moods_is_not_told_every_second(state: AppState, measured: Any) -> None:

@@ -121,6 +121,7 @@ def test_a_token_tells_and_hears(app: Application, door: Door, token: str) -> No
     assert status == 200
     said = json.loads(body)
     assert said["state"] in ("off", "lost")
+    assert said["fps"] == 5.0  # as many as go out
     assert set(said) == {"run", "name", "serves", "state", "arrives", "wanted", "fps", "width", "height", "orders"}
     begun = time.monotonic()
     assert door.ask("POST", "/api/guest/report", REPORT, token)[0] == 200
