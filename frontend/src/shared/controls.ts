@@ -1,4 +1,4 @@
-import { computed, type ComputedRef } from 'vue'
+import { computed, ref, type ComputedRef } from 'vue'
 import { api, answer, type Device, type Schemas } from '@/api/client'
 import { useCameras } from '@/kit/cameras'
 import { controlsOf, refocus, set, type Settings, type Spans } from '@/shared/lens'
@@ -31,7 +31,9 @@ export function useControls(
 ) {
   const cameras = useCameras()
   const sentences = useSentences()
+  const timesSet = ref(0) // a track says of its settings what they are, never that they have changed
   const own = computed(() => {
+    void timesSet.value
     const id = device.value?.id ?? ''
     const sends = cameras.status.get(id)?.phase === 'sending' && device.value?.kind === 'camera'
     const track = sends ? cameras.trackOf(id) : null
@@ -56,11 +58,15 @@ export function useControls(
   async function change(wanted: Settings) {
     const drag = `${device.value?.id}:${Object.keys(wanted).join()}`
     if (here.value) return commands.drag(drag, false, asking({ settings: wanted as Change['settings'] }))
-    if (own.value) await set(own.value.track, wanted)
+    if (!own.value) return
+    await set(own.value.track, wanted)
+    timesSet.value++
   }
   async function focus() {
     if (here.value) return ask({ refocus: true })
-    if (own.value) await refocus(own.value.track)
+    if (!own.value) return
+    await refocus(own.value.track)
+    timesSet.value++
   }
   return { spans, settings, canRefocus, ask, change, focus }
 }
