@@ -13,7 +13,6 @@ const SMALLER_AFTER_MS = 1000
 const LARGER_AFTER_MS = 6000
 const STEP = 0.75
 const MIN_SCALE = 0.4
-const EARLY_MS = 6 // a camera's pictures do not come to the millisecond
 
 /** What to give up on a slow network: for paper frames first and sharpness last, for a face the other way round. */
 export class Pace {
@@ -28,8 +27,9 @@ export class Pace {
 
   /** Whether a frame that comes now is one of the most. */
   isDue(nowMs: number): boolean {
-    if (nowMs < this.dueMs - EARLY_MS) return false
-    this.dueMs = Math.max(this.dueMs + 1000 / this.most, nowMs)
+    const every = 1000 / this.most
+    if (nowMs < this.dueMs - every / 2) return false // so that no jitter of a camera costs a picture
+    this.dueMs = Math.max(this.dueMs + every, nowMs + every / 2)
     return true
   }
 

@@ -3,6 +3,7 @@ import type { Prefers } from './pace'
 const CONNECTS_WITHIN_MS = 4000
 const GATHERS_WITHIN_MS = 1500
 const MAX_BITS = 8_000_000
+const USUAL_FPS = 30 // what cameras are asked for
 const TAKEN = ['video/h264', 'video/vp8'] // the better one first
 
 /** A camera's picture, and sound if it has any, by WebRTC. offer: takes ours and gives the other end's answer. */
@@ -59,7 +60,7 @@ function connected(line: RTCPeerConnection): Promise<void> {
 export class RtcSender {
   private resting = false
   private prefers: Prefers = 'sharp'
-  private most: number | null = null
+  private most = USUAL_FPS
   private applied: Promise<void> = Promise.resolve()
 
   constructor(
@@ -91,8 +92,11 @@ export class RtcSender {
       .then(() => {
         const asked = this.sender.getParameters() as RTCRtpSendParameters & { degradationPreference?: string }
         asked.degradationPreference = this.prefers === 'sharp' ? 'maintain-resolution' : 'maintain-framerate'
-        for (const encoding of asked.encodings)
-          Object.assign(encoding, { active: !this.resting, ...(this.most && { maxFramerate: this.most }) })
+        for (const encoding of asked.encodings) {
+          encoding.active = !this.resting
+          if (this.most < USUAL_FPS) encoding.maxFramerate = this.most
+          else delete encoding.maxFramerate
+        }
         return this.sender.setParameters(asked)
       })
       .catch(() => {})
