@@ -3,6 +3,8 @@
 import threading
 import time
 
+import pytest
+
 from cartouche.core.pictures import Frame
 from cartouche.live.feeds import PulledFeed
 from cartouche.live.troubles import Troubles
@@ -25,7 +27,7 @@ class Slow(Plain):
 
 def test_a_picture_asked_for_before_a_restart_does_not_end_the_new_start() -> None:
     source, came = Slow(), []
-    feed = PulledFeed("p", source, lambda _feed, frame: came.append(frame), Troubles())
+    feed = PulledFeed("p", source, lambda _feed, frame: came.append(frame), Troubles(), lambda: 30.0)
     try:
         feed.want(True, time.monotonic())
         assert source.asked_for.wait(5)
@@ -40,4 +42,18 @@ def test_a_picture_asked_for_before_a_restart_does_not_end_the_new_start() -> No
         assert feed.state(time.monotonic()) == "live"
     finally:
         source.let.set()
+        feed.close()
+
+
+@pytest.mark.parametrize(("most_fps", "each_s"), [(10.0, 0.1), (100.0, 1 / 60)])
+def test_it_is_asked_for_no_more_pictures_than_go_out(most_fps: float, each_s: float) -> None:
+    source, asked_s = Plain(90), []
+    source.picture, plain = lambda now_s: (asked_s.append(now_s), plain(now_s))[1], source.picture  # type: ignore[method-assign]
+    feed = PulledFeed("p", source, lambda *_: None, Troubles(), lambda: most_fps)
+    try:
+        begun_s = time.monotonic()
+        feed.want(True, begun_s)
+        eventually(lambda: len(asked_s) > 5)
+        assert asked_s[5] - begun_s > 3.9 * each_s, "two at once, as it begins"
+    finally:
         feed.close()

@@ -5,8 +5,11 @@ import re
 from pathlib import Path
 from typing import Any
 
+import pytest
 from playwright.sync_api import Locator, Page, expect
 
+from cartouche.store import tried
+from cartouche.store.database import Database
 from tests.helpers import Application, eventually
 
 
@@ -90,11 +93,20 @@ def device_named(app: Application, name: str) -> dict[str, Any]:
     return next(one for one in app.get("/api/kit")["devices"] if one["name"] == name)
 
 
+@pytest.fixture
+def tried_before(app: Application) -> None:
+    """The desk camera's size was measured in another lesson: these tests ask for too few pictures to learn of it."""
+    database = Database(app.folder)
+    tried.keep(database, "desk-camera", tried.Tried(width=1280, height=720, fps=29.8, delay_ms=61))
+    database.close()
+
+
+@pytest.mark.usefixtures("tried_before")
 def test_sharp_or_quick_shows_what_was_measured(page: Page, app: Application) -> None:
     page.goto("/kit")
     card = page.get_by_role("article", name="Desk camera")
     card.get_by_text("Picture and controls").click()
-    expect(card.get_by_text(re.compile(r"\d+ frames/s, \d+ ms")).first).to_be_visible()
+    expect(card.get_by_text("30 frames/s, 61 ms")).to_be_visible()
     card.get_by_text("Quick", exact=True).click()
     eventually(lambda: next(one["width"] for one in app.get("/api/live")["feeds"] if one["id"] == "desk-camera") == 1280)
     expect(card.get_by_text("1280×720: the largest that keeps up with a writing hand.")).to_be_visible()

@@ -8,6 +8,7 @@ import pytest
 from cartouche.core.pictures import Size
 from cartouche.live.camera_feed import CameraFeed
 from cartouche.live.feeds import Feed
+from cartouche.live.stream_feed import StreamFeed
 from cartouche.store import tried
 from cartouche.web.caretaker import MEASURED_AGAIN_S, STEADY_FOR_S, Caretaker
 from cartouche.web.state import AppState
@@ -19,6 +20,7 @@ def measured(state: AppState, monkeypatch: pytest.MonkeyPatch) -> Any:
     """Looks at the page's camera as if it gave so many pictures a second of that size, for so many seconds; the times it was news."""
     feed, caretaker, begun = state.running.feeds.get(PAGE), Caretaker(state, None), [1000.0]  # type: ignore[arg-type]
     assert feed is not None
+    state.running.desk.full_fps = 30.0
     facts = feed.facts(0.0)
 
     def look(fps: float, size: Size, seconds: float, feed: Feed = feed) -> int:
@@ -47,11 +49,20 @@ def test_a_size_is_kept_once_it_is_steady(state: AppState, measured: Any) -> Non
 
 def test_a_camera_that_is_asked_for_few_pictures_says_nothing_of_its_size(state: AppState, measured: Any) -> None:
     camera, desk = CameraFeed(PAGE, lambda *_: None, state.running.troubles), state.running.desk
-    assert measured(desk.max_fps, Size(640, 360), STEADY_FOR_S + 2, camera) == 0
-    assert (640, desk.max_fps) not in kept(state)
+    desk.full_fps = 5.0
+    for feed in (camera, state.running.feeds.get(PAGE)):
+        assert measured(5.0, Size(640, 360), STEADY_FOR_S + 2, feed) == 0
+        assert (640, 5.0) not in kept(state)
     desk.full_fps = 30.0
     assert measured(30.0, Size(640, 360), STEADY_FOR_S + 2, camera) == 1
     camera.close()
+
+
+def test_a_stream_sends_what_it_sends_however_few_go_out(state: AppState, measured: Any) -> None:
+    stream = StreamFeed(PAGE, "rtsp://127.0.0.1:9/desk", lambda *_: None, state.running.troubles)
+    state.running.desk.full_fps = 5.0
+    assert measured(25.0, Size(640, 360), STEADY_FOR_S + 2, stream) == 1
+    stream.close()
 
 
 def test_a_machine_with_moods_is_not_told_every_second(state: AppState, measured: Any) -> None:

@@ -199,7 +199,7 @@ def test_a_wish_for_a_size_reaches_the_device(web: TestClient, state: AppState) 
 
 
 def test_what_is_measured_at_a_size_is_kept(web: TestClient, state: AppState) -> None:
-
+    state.running.desk.full_fps = 30.0  # few say nothing of a size
     state.running.hub.join(viewer("raw:face-camera"))
 
     def measured() -> Any:

@@ -65,6 +65,8 @@ class GoodPictures:
 class Feed:
     """The newest picture of one device, and since when somebody wants it."""
 
+    heeds = True  # its source sends no more pictures than go out
+
     def __init__(
         self, feed_id: str, on_frame: Callable[["Feed", Frame], None], troubles: Troubles, *, encoded: bool = False, judged: bool = True
     ) -> None:
@@ -171,13 +173,20 @@ class Feed:
 
 
 class PulledFeed(Feed):
-    """A feed whose source is asked for pictures at its own pace, on a thread of its own."""
+    """A feed whose source is asked for pictures at its own pace, on a thread of its own, for no more than go out."""
 
     def __init__(
-        self, feed_id: str, source: PictureSource, on_frame: Callable[[Feed, Frame], None], troubles: Troubles, *, judged: bool = True
+        self,
+        feed_id: str,
+        source: PictureSource,
+        on_frame: Callable[[Feed, Frame], None],
+        troubles: Troubles,
+        most_fps: Callable[[], float],
+        *,
+        judged: bool = True,
     ) -> None:
         super().__init__(feed_id, on_frame, troubles, judged=judged)
-        self._source = source
+        self._source, self._most_fps = source, most_fps
         self._reports = source if isinstance(source, Reports) else None
         self._hurried, self._due_s = False, 0.0
         self._worker = Worker(f"feed-{feed_id}", self._turn, self._failed)
@@ -210,7 +219,7 @@ class PulledFeed(Feed):
 
     def _ask(self, now_s: float) -> None:
         wanted_since_s = self._wanted_since_s
-        self._due_s = max(self._due_s + 1 / self._source.fps, now_s)
+        self._due_s = max(self._due_s + 1 / min(self._source.fps, self._most_fps()), now_s)
         try:
             frame = self._source.picture(now_s)
         except ConnectionError as exc:

@@ -100,7 +100,7 @@ class RunningLesson:
     # what is there
 
     def open_source(self, device_id: str, source: PictureSource, *, judged: bool = True) -> None:
-        self._add(PulledFeed(device_id, source, self._on_frame, self.troubles, judged=judged))
+        self._add(PulledFeed(device_id, source, self._on_frame, self.troubles, lambda: self.desk.max_fps, judged=judged))
 
     def open_camera(self, device_id: str, *, judged: bool = True) -> CameraFeed:
         """The feed that a browser's pictures come in by; the same one again after a reload."""

@@ -53,6 +53,8 @@ def without_secrets(address: str) -> str:
 
 
 class StreamFeed(Feed):
+    heeds = False
+
     def __init__(self, feed_id: str, address: str, on_frame: Callable[[Feed, Frame], None], troubles: Troubles) -> None:
         super().__init__(feed_id, on_frame, troubles, encoded=True)
         self._address = address

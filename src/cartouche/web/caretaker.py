@@ -11,7 +11,6 @@ from cartouche.core.pictures import Size
 from cartouche.core.reading.verdicts import readings
 from cartouche.core.watch.signal import USABLE
 from cartouche.core.watch.starting import usual_start_s
-from cartouche.live.camera_feed import CameraFeed
 from cartouche.live.feeds import Feed
 from cartouche.store import chains, kits, settings, tried
 from cartouche.store.kits import Device
@@ -85,7 +84,7 @@ class Caretaker:
 
     def _keep_measured(self, device: Device, feed: Feed, now_s: float) -> None:
         facts = feed.facts(now_s)
-        asked_for_few = isinstance(feed, CameraFeed) and self._state.running.desk.max_fps <= QUICK_FRAMES_S
+        asked_for_few = feed.heeds and self._state.running.desk.max_fps <= QUICK_FRAMES_S
         if facts.size is None or facts.state not in USABLE or asked_for_few:  # then it says nothing of the size
             self._steady.pop(device.id, None)
             return
