@@ -3,7 +3,7 @@
 A module that says `START = "serve"` begins with an empty store; with `FILLED = True` besides, with a lesson made of two files.
 """
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Generator, Iterator, Sequence
 from functools import cache
 from pathlib import Path
 from urllib.parse import quote
@@ -11,7 +11,7 @@ from urllib.parse import quote
 import cv2
 import numpy as np
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Error, Page, Playwright, expect, sync_playwright
 
 from cartouche.bench.devices import CLIP_MIRROR, sheet_view
 from cartouche.bench.papers import contour_sheet
@@ -37,6 +37,44 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """The longest files first: halves that run beside each other then end together."""
     if all(item.path.parent == Path(__file__).parent for item in items):
         items.sort(key=lambda item: LONG.index(item.path.stem) if item.path.stem in LONG else len(LONG))
+
+
+def begun(item: pytest.Item) -> Path | None:
+    """The mark of a test that runs beside others; what hangs leaves it behind with the process that it ended (see `./run`)."""
+    if not hasattr(item.config, "workerinput"):
+        return None
+    return item.config.cache.mkdir("begun") / quote(item.nodeid, safe="")[-200:]
+
+
+@pytest.hookimpl(tryfirst=True)
+def pytest_runtest_setup(item: pytest.Item) -> None:
+    """Who takes over the file of a process that ended does not run into the same again."""
+    mark = begun(item)
+    if mark is not None:
+        if mark.exists():
+            pytest.fail("It hung, and the process that ran it was ended: its stack stands above.", pytrace=False)
+        mark.touch()
+
+
+@pytest.hookimpl(wrapper=True, tryfirst=True)
+def pytest_runtest_teardown(item: pytest.Item) -> Iterator[None]:
+    yield
+    mark = begun(item)
+    if mark is not None:
+        mark.unlink(missing_ok=True)
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_makereport(item: pytest.Item) -> Generator[None, pytest.TestReport, pytest.TestReport]:
+    """What stood on the page of a test that failed is told with it."""
+    report = yield
+    page = getattr(item, "funcargs", {}).get("page")
+    if report.failed and page is not None:
+        try:
+            report.sections.append((page.url, page.locator("body").inner_text(timeout=5000)))
+        except Error as exc:
+            report.sections.append(("no page", str(exc)))
+    return report
 
 
 @pytest.fixture(scope="session")
@@ -133,9 +171,11 @@ def as_first_tools(app: Application) -> None:
 
 def as_first_ways(app: Application) -> None:
     """The first audiences and kind of call, and nobody who takes or watches."""
-    view = app.get("/api/ways")
-    app.ask("PUT", "/api/ways/viewers", {"viewers": [one.model_dump() for one in FIRST_VIEWERS]})
-    app.ask("PUT", "/api/ways/call", KINDS[0].model_dump())
+    view, viewers, call = app.get("/api/ways"), [one.model_dump() for one in FIRST_VIEWERS], KINDS[0].model_dump()
+    if view["viewers"] != viewers:
+        app.ask("PUT", "/api/ways/viewers", {"viewers": viewers})
+    if view["call"] != call:
+        app.ask("PUT", "/api/ways/call", call)
     app.ask("DELETE", "/api/ways/server")
     app.ask("DELETE", "/api/ways/pairing")
     app.ask("DELETE", "/api/ways/invitation")
@@ -152,6 +192,7 @@ def as_new(app: Application) -> None:
     for lesson in app.get("/api/lessons")["lessons"]:
         app.ask("DELETE", f"/api/lessons/{lesson['id']}")
     app.ask("PUT", "/api/teach/outgoing", {"size": "720p"})
+    as_first_ways(app)
 
 
 def fill(app: Application) -> None:
