@@ -247,3 +247,29 @@ def test_a_clip_is_played_and_paused_by_key_while_teaching(page: Page, app: Appl
     eventually(lambda: playing() != before)
     page.keyboard.press("v")
     eventually(lambda: playing() == before)
+
+
+STANDS_STILL = """(shown) => [shown.getBoundingClientRect().width, shown.offsetWidth, getComputedStyle(shown).transform]"""
+
+
+@pytest.mark.parametrize(
+    ("path", "press", "shown"),
+    [
+        ("/kit", "Add a camera on this computer", ".ant-modal"),
+        ("/kit", "Add something else", ".ant-dropdown"),
+        ("/teach", "Set the timer", ".ant-popover"),
+        ("/teach", "More", ".ant-drawer-content-wrapper"),
+    ],
+)
+def test_what_comes_up_stands_at_once_where_it_will_stay(page: Page, path: str, press: str, shown: str) -> None:
+    """Else a quick press goes down on one thing and comes up on another, and is lost."""
+    page.goto(path)
+    button = page.get_by_role("button", name=press).first
+    expect(button).to_be_visible()
+    session = page.context.new_cdp_session(page)
+    session.send("Animation.enable")
+    session.send("Animation.setPlaybackRate", {"playbackRate": 0.01})  # so that its beginning can be looked at
+    button.click()
+    measured = page.locator(shown).first.evaluate(STANDS_STILL)
+    assert measured == [pytest.approx(measured[1], abs=1), measured[1], "none"]
+    session.detach()

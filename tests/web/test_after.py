@@ -6,6 +6,7 @@ import json
 import shutil
 import sqlite3
 import threading
+import time
 import zipfile
 from pathlib import Path
 from typing import Any
@@ -21,6 +22,7 @@ from cartouche.live.record.finish import key_before
 from cartouche.live.record.webm import Wishes
 from cartouche.store import recordings
 from cartouche.store.database import cannot_save
+from cartouche.store.recordings import Recording
 from cartouche.web import record_copies
 from cartouche.web.app import create_app
 from cartouche.web.state import AppState
@@ -248,6 +250,13 @@ def test_everything_is_taken_along_as_open_files(lesson: Any, web: TestClient) -
         assert any(name.endswith("sheets/Sheet 1.png") for name in names)
         told = json.loads(export.read(next(name for name in names if name.endswith("lesson.json"))))
         assert told["title"]
+
+
+def test_all_is_taken_along_while_the_first_piece_is_still_being_recorded(web: TestClient, state: AppState) -> None:
+    lesson_id = web.get("/api/lessons").json()["lessons"][0]["id"]
+    recordings.add(state.database, Recording(id="begun", lesson_id=lesson_id, name="Begun", made_at=time.time(), state="open"))
+    assert web.get("/api/privacy/export.zip").status_code == 200
+    assert web.get("/api/after/recordings/begun/chapters.vtt").status_code == 404
 
 
 def test_what_is_kept_long_is_asked_about(web: TestClient, running: AppState) -> None:

@@ -309,6 +309,8 @@ def length_s(pieces: list[Piece]) -> float:
 def chapters_by_piece(state: "AppState", one: Recording) -> list[tuple[Piece, list[Chapter]]]:
     """Each piece with the chapters that lie in it, by its own time. A piece that was cut off counts as if it went on."""
     pieces, marks = recordings.pieces(state.database, one.id), recordings.marks(state.database, one.id)
-    ends = [piece.at_s for piece in pieces[1:]] + [max(length_s(pieces), *(mark.at_s + 1 for mark in marks), 0.0) if pieces else 0.0]
-    chapters = chapters_of(marks, ends[-1] if ends else 0.0)
+    if not pieces:  # none has been kept yet
+        return []
+    ends = [*(piece.at_s for piece in pieces[1:]), max(length_s(pieces), *(mark.at_s + 1 for mark in marks), 0.0)]
+    chapters = chapters_of(marks, ends[-1])
     return [(piece, within(chapters, piece.at_s, end_s)) for piece, end_s in zip(pieces, ends, strict=True)]
