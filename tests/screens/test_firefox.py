@@ -12,7 +12,7 @@ from tests.screens.firefox import FIREFOX, Firefox, firefox
 START = "serve"
 pytestmark = [
     pytest.mark.filterwarnings("ignore::pytest.PytestUnraisableExceptionWarning"),  # sockets that the driver leaves open
-    pytest.mark.timeout(480),
+    pytest.mark.timeout(300),
 ]
 SHOWN = "canvas[data-shown=true]"
 

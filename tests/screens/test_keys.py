@@ -78,7 +78,7 @@ def close_popups(page: Page) -> int:
     return len(others)
 
 
-@pytest.mark.timeout(600)  # forty keys, one after another
+@pytest.mark.timeout(300)  # forty keys, one after another
 def test_every_key_works_or_says_why_and_three_quick_presses_are_three(screen: Page) -> None:
     """Each press is sent, or the screen says why it has no effect."""
     keys = keys_of(screen)
@@ -87,8 +87,6 @@ def test_every_key_works_or_says_why_and_three_quick_presses_are_three(screen: P
     for key in keys:
         quiet(screen, sent)
         before, already = screen.evaluate(STANDS), sent.count
-        for _ in range(2):
-            screen.keyboard.press(key)
         screen.keyboard.down(key)  # some work as long as they are held
 
         def has_told(before: str = before, already: int = already) -> bool:
@@ -100,7 +98,9 @@ def test_every_key_works_or_says_why_and_three_quick_presses_are_three(screen: P
             pytest.fail(f"{key} does nothing, and does not say why")
         screen.keyboard.up(key)
         if close_popups(screen) or (sent.count == already and not settled(lambda already=already: sent.count - already)):  # type: ignore[misc]
-            continue  # nothing that the server is asked for
+            continue  # nothing that the server is asked for; a key pressed while a window opens may wait for ever in the browser
+        for _ in range(2):
+            screen.keyboard.press(key)
         said = screen.locator(".bar p")
         try:
             eventually(lambda already=already, said=said: sent.count - already >= 3 or said.count() > 0)  # type: ignore[misc]

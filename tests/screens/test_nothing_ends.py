@@ -123,14 +123,24 @@ def camera(state: AppState, name: str, serves: str) -> CameraFeed:
     return feed
 
 
-def keep_sending(feeds: list[CameraFeed], stage: Any, stopped: threading.Event) -> None:
-    """As two browsers' cameras would, and as a hand that zooms all the while."""
-    number = 0
-    while not stopped.wait(1 / 30):
-        for feed in feeds:
-            feed.push(message(UNITS[number % len(UNITS)]))
-        number += 1
-        stage.correct("page", Chain(frame=FrameLink(zoom=1 + number % 20 / 20)))
+@pytest.fixture
+def sent(running: tuple[AppState, str]) -> Iterator[None]:
+    """As two browsers' cameras would, and as a hand that zooms all the while; ends with its test, however that ends."""
+    state, stopped = running[0], threading.Event()
+    feeds = [camera(state, "page", "page"), camera(state, "face", "face")]
+
+    def send() -> None:
+        number = 0
+        while not stopped.wait(1 / 30):
+            for feed in feeds:
+                feed.push(message(UNITS[number % len(UNITS)]))
+            number += 1
+            state.running.stage.correct("page", Chain(frame=FrameLink(zoom=1 + number % 20 / 20)))
+
+    thread = threading.Thread(target=send, daemon=True)
+    thread.start()
+    yield
+    thread.join(timeout=20)
 
 
 WATCH = """(canvas) => {
@@ -142,13 +152,12 @@ WATCH = """(canvas) => {
 }"""
 
 
-@pytest.mark.timeout(400)
+@pytest.mark.usefixtures("sent")
+@pytest.mark.timeout(300)
 def test_a_thousand_exceptions_stop_nothing_and_are_said(
     running: tuple[AppState, str], page: Page, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    state, address = running
-    feeds, stopped = [camera(state, "page", "page"), camera(state, "face", "face")], threading.Event()
-    threading.Thread(target=keep_sending, args=(feeds, state.running.stage, stopped), daemon=True).start()
+    _, address = running
     mischief = Mischief(monkeypatch)
     page.goto(f"{address}/teach")
     expect(shown(page, "The outgoing picture")).to_be_visible()
@@ -179,4 +188,3 @@ def test_a_thousand_exceptions_stop_nothing_and_are_said(
     before = page.evaluate("gaps.count")
     eventually(lambda: page.evaluate("gaps.count") > before + 10)
     eventually(lambda: not page.evaluate("fetch('/api/live').then((a) => a.json()).then((l) => l.outgoing.trouble || l.call_trouble)"))
-    stopped.set()

@@ -17,7 +17,7 @@ from tests.screens.conftest import FAKE_CAMERA, SHELL
 from tests.screens.two_cameras import drawn_page, page_film, two_cameras
 
 START = None
-pytestmark = pytest.mark.timeout(600)  # a hub, two processes and two browsers begin in the first of them
+pytestmark = pytest.mark.timeout(300)  # a hub, two processes and two browsers begin in the first of them
 COMES_BACK_S = 30.0  # on a machine with other work
 
 
