@@ -140,6 +140,7 @@ def sent(running: tuple[AppState, str]) -> Iterator[None]:
     thread = threading.Thread(target=send, daemon=True)
     thread.start()
     yield
+    stopped.set()
     thread.join(timeout=20)
 
 
