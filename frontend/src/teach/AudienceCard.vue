@@ -78,6 +78,10 @@ const previewWidth = Math.round(144 * window.devicePixelRatio)
   font: inherit;
   font-size: 13px;
 }
+.screen-of > .soft {
+  display: block;
+  padding: 0 8px;
+}
 .screen-of:disabled {
   cursor: default;
 }
