@@ -208,7 +208,6 @@ class PulledFeed(Feed):
     def _turn(self) -> None:
         if not self._worker.wait(None, lambda: self.wanted):
             return
-        self._due_s = max(self._due_s, time.monotonic() - 1)
         early_s = self._due_s - time.monotonic()
         if early_s > 0 and not self._hurried:
             self._worker.wait(early_s, lambda: self._hurried or not self.wanted)
@@ -219,7 +218,9 @@ class PulledFeed(Feed):
 
     def _ask(self, now_s: float) -> None:
         wanted_since_s = self._wanted_since_s
-        self._due_s = max(self._due_s + 1 / min(self._source.fps, self._most_fps()), now_s)
+        every_s = 1 / min(self._source.fps, self._most_fps())
+        late = now_s - self._due_s > every_s  # as it begins, or after a stall: what was missed is not asked for twice
+        self._due_s = (now_s if late else self._due_s) + every_s
         try:
             frame = self._source.picture(now_s)
         except ConnectionError as exc:

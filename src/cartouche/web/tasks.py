@@ -23,8 +23,9 @@ async def first_to_end(socket: WebSocket, *parts: Callable[[], Awaitable[None]])
         except WebSocketDisconnect:
             pass
         except Exception as exc:
-            if is_open(socket):  # else it was closed while a message was on its way
-                troubles.report("send", exc)
+            if not is_open(socket):  # another part is closing it: cut short, its reason would not arrive
+                return
+            troubles.report("send", exc)
         group.cancel_scope.cancel()
 
     async with anyio.create_task_group() as group:
