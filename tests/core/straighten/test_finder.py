@@ -1,7 +1,7 @@
 """The finder against the bench's truth. How often and how fast over many views: benchmarks/finder.py."""
 
 from collections.abc import Iterator
-from itertools import chain, count
+from itertools import chain, count, islice
 
 import cv2
 import numpy as np
@@ -13,7 +13,7 @@ from cartouche.bench.desks import desk
 from cartouche.bench.devices import DEVICES, settled
 from cartouche.bench.hand import Hand
 from cartouche.bench.papers import contour_sheet
-from cartouche.bench.poses import DESKS, PAPERS, Wanted, scenes, view
+from cartouche.bench.poses import DESKS, FULL_HD, PAPERS, Wanted, scenes, view
 from cartouche.core.pictures import Corners, Frame, Size, YuvColour, blank_frame
 from cartouche.core.straighten import finder
 from cartouche.core.straighten.finder import MAX_LOOKS, SURE_AT_ONCE, Found, NotFound, confidence, evidence, find_page, find_steady
@@ -42,6 +42,15 @@ def test_a_hand_over_an_edge_does_not_pull_it() -> None:
     assert found
     assert truth is not None
     assert corner_errors_px(found.corners, truth).mean() < 4
+
+
+def test_a_corner_that_curls_is_found_where_it_has_gone() -> None:
+    scene = next(islice(scenes(17, FULL_HD, 11), 16, None))
+    found = find_page(scene.frame, page_nets())
+    assert "curled" in scene.tags
+    assert scene.corners is not None
+    assert isinstance(found, Found)
+    assert corner_errors_px(found.corners, scene.corners).max() < 5, "12 px, where the sides' lines meet"
 
 
 def test_most_views_are_found() -> None:

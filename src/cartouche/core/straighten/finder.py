@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from cartouche.core.errors import DegenerateCorners
 from cartouche.core.pictures import Corners, Frame, Size
+from cartouche.core.straighten.curled import END, WEAK, curled_corners
 from cartouche.core.straighten.geometry import NEXT, check_quadrilateral, in_order_of
 from cartouche.core.straighten.judge import Judge, squared
 from cartouche.core.straighten.page_map import MIN_PAGE, Net, PageMap, Small, both, page_map, shrunk
@@ -73,12 +74,13 @@ def find_page(frame: Frame, nets: Nets) -> Found | NotFound:
         return NotFound("the picture is nearly one colour")
     found_map = page_map(look.small, nets.map)
     best = look.surest([quad for region in regions(found_map) for quad in plain_quads(found_map, region)], None)
-    if best is None or best.confidence < SURE_AT_ONCE:
+    if best is None or best.sure < SURE_AT_ONCE:
         found_map = both(found_map, page_map(look.small, nets.map, turned=True))
         best = look.surest([quad for region in regions(found_map) for quad in all_quads(found_map, region)], best)
     if best is None:
         return NotFound(_why_not(found_map))
-    return best if best.confidence >= MIN_CONFIDENCE else _too_faint()
+    found = look.curled(best).found()
+    return found if found.confidence >= MIN_CONFIDENCE else _too_faint()
 
 
 def find_steady(frames: Iterable[Frame], nets: Nets) -> Found | NotFound:
@@ -135,9 +137,13 @@ class Looked(NamedTuple):
     elsewhere: float
     edges: tuple[NDArray[np.float64], ...]
 
+    @property
+    def sure(self) -> float:
+        return confidence(self.evidence) * alone(self.elsewhere)
+
     def found(self) -> Found:
         name, lying = self.paper or (None, self.proportions.aspect > 1)
-        return Found(self.corners, confidence(self.evidence) * alone(self.elsewhere), self.proportions, name, lying, self.edges)
+        return Found(self.corners, self.sure, self.proportions, name, lying, self.edges)
 
 
 class _Look(NamedTuple):
@@ -147,12 +153,26 @@ class _Look(NamedTuple):
     small: Small
     nets: Nets
 
-    def surest(self, rough: list[Rough], best: Found | None) -> Found | None:
+    def surest(self, rough: list[Rough], best: Looked | None) -> Looked | None:
         """best: what was found before."""
         looked = look_closer(self.frame, self.small, rough, self.nets.judge)
-        return max(
-            [*([best] if best else []), *(candidate.found() for candidate in looked)], key=lambda found: found.confidence, default=None
+        return max([*([best] if best else []), *looked], key=lambda candidate: candidate.sure, default=None)
+
+    def curled(self, best: Looked) -> Looked:
+        """With its corners where the ends of its sides run, if that looks more like a page."""
+        if best.evidence["worst"] > 1 - WEAK * END:
+            return best  # no end is without its edge
+        corners = curled_corners(self.frame.y, best.corners)
+        if corners is best.corners:
+            return best
+        try:
+            corners, proportions, paper = _as_paper(corners, self.frame.size)
+        except DegenerateCorners:
+            return best
+        other = best._replace(
+            corners=corners, proportions=proportions, paper=paper, evidence={**best.evidence, "known": float(paper is not None)}
         )
+        return max(best, *_judged([other], self.small, self.nets.judge), key=lambda candidate: candidate.sure)
 
 
 def look_closer(frame: Frame, small: Small, rough: list[Rough], judge: Judge) -> list[Looked]:
@@ -163,12 +183,14 @@ def look_closer(frame: Frame, small: Small, rough: list[Rough], judge: Judge) ->
     met = [
         candidate for rough_quad, fit in zip(rough, refined, strict=True) if (candidate := _met(frame.size, rough_quad, fit)) is not None
     ]
-    if not met:
-        return []
-    judged = judge(squared(small.planes, np.stack([rough_quad.corners for rough_quad in met]) / small.scale))
+    return _judged(met, small, judge) if met else []
+
+
+def _judged(looked: list[Looked], small: Small, judge: Judge) -> list[Looked]:
+    found = judge(squared(small.planes, np.stack([candidate.corners for candidate in looked]) / small.scale))
     return [
-        rough_quad._replace(evidence={**rough_quad.evidence, "judged": float(np.clip(odds, -MAX_JUDGED, MAX_JUDGED))})
-        for rough_quad, odds in zip(met, judged, strict=True)
+        candidate._replace(evidence={**candidate.evidence, "judged": float(np.clip(odds, -MAX_JUDGED, MAX_JUDGED))})
+        for candidate, odds in zip(looked, found, strict=True)
     ]
 
 
@@ -181,16 +203,21 @@ def _met(size: Size, rough: Rough, refined: Refined) -> Looked | None:
     if moved > MAX_MOVED_SHARE * size.width:
         corners = rough.quad
     try:
-        corners = _upper_first(check_quadrilateral(corners))
-        proportions = true_proportions(corners, size)
+        corners, proportions, paper = _as_paper(corners, size)
     except DegenerateCorners:
         return None
     if picture_share(corners, size) < MIN_SHARE:
         return None
-    paper = snap(proportions)
     return Looked(
         corners, proportions, paper, evidence(rough, refined, moved / size.width, paper is not None), rough.elsewhere, refined.edges
     )
+
+
+def _as_paper(corners: Corners, size: Size) -> tuple[Corners, Proportions, tuple[str, bool] | None]:
+    """In their order, with their proportions and the paper that has these. Raises DegenerateCorners."""
+    corners = _upper_first(check_quadrilateral(corners))
+    proportions = true_proportions(corners, size)
+    return corners, proportions, snap(proportions)
 
 
 # Fitted by training/calibrate.py to scenes of its own; benchmarks/finder.py says how well it holds on others.

@@ -64,6 +64,50 @@ def refine_quads(luma: Plane, rough: Values, reach_share: float = REACH_SHARE) -
     return [Refined(corners[k], support[k], tuple(edges[4 * k : 4 * k + 4])) for k in range(len(rough))]
 
 
+class Curves(NamedTuple):
+    """Four sides as fitted to a picture, along the part of each that it shows. starts, edges, along, inward: (4, 2).  length: (4, 1) px.
+    bows: (4, 3), see `_Told`.  on: (4, spots) where an edge runs on the side's curve.  visible: (4, spots).
+    steep: (4,) luma a px across these, at the median."""
+
+    starts: Values
+    edges: Values
+    along: Values
+    inward: Values
+    length: Values
+    bows: Values
+    on: Flags
+    visible: Flags
+    steep: Values
+
+    def at(self, shares: Values) -> Values:
+        """Points at shares of each side's way, (4, m, 2)."""
+        off = self.bows @ powers(shares)[:, :3].T
+        return np.asarray(self.starts[:, None] + shares[:, None] * self.edges[:, None] + off[..., None] * self.inward[:, None])
+
+    def ways(self, share: float) -> Values:
+        """Which way each runs there, (4, 2), a px of its chord long."""
+        return self.along + (self.bows[:, 1:2] + 2 * share * self.bows[:, 2:]) * self.inward / self.length
+
+    def borne_out(self, first: float, last: float) -> Values:
+        """Of the visible spots between two shares of each side, how many have an edge on its curve, (4,); all where none is visible."""
+        part = (first <= _SHARES) & (last >= _SHARES)
+        seen = np.count_nonzero(self.visible[:, part], axis=1)
+        return np.where(seen, np.count_nonzero(self.on[:, part], axis=1) / np.maximum(seen, 1), 1.0)
+
+
+def fitted_curves(luma: Plane, corners: Corners) -> Curves:
+    """The sides of one quadrilateral, (4, 2) px, that was refined before."""
+    sides = _sides(luma, corners[None], max(MIN_REACH, round(REACH_SHARE * luma.shape[1])))
+    votes = _voted(sides)
+    bows = _fitted(votes)
+    on = votes.strong & (np.abs(votes.beside - bows @ _POWERS[:, :3].T) <= NEAR)
+    middle = (sides.steep.shape[2] - 1) / 2
+    index = np.rint(votes.beside + middle).astype(np.intp).clip(0, sides.steep.shape[2] - 1)
+    strength = np.take_along_axis(sides.steep, index[..., None], axis=2)[..., 0]
+    steep = _middles(strength, on, _middle_places(on)).astype(np.float64)
+    return Curves(sides.starts, sides.edges, sides.along, sides.inward, sides.length, bows, on, sides.visible, steep)
+
+
 class _Sides(NamedTuple):
     """n sides as the picture shows them, four of each quadrilateral. starts, edges, along, inward: (n, 2).  length: (n, 1) px.
     spots: (n, spots, 2) px.  steep: (n, spots, offsets) across it.  visible: (n, spots)."""
