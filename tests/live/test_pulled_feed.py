@@ -6,7 +6,7 @@ import time
 import pytest
 
 from cartouche.core.pictures import Frame
-from cartouche.live.feeds import PulledFeed
+from cartouche.live.feeds import Feeds, PulledFeed
 from cartouche.live.troubles import Troubles
 from tests.helpers import eventually
 from tests.live.conftest import Plain
@@ -57,3 +57,12 @@ def test_it_is_asked_for_no_more_pictures_than_go_out(most_fps: float, each_s: f
         assert asked_s[5] - begun_s > 4.99 * each_s, "nor two at once as it begins"
     finally:
         feed.close()
+
+
+def test_a_feed_that_is_opened_while_all_ends_is_let_go_of() -> None:
+    feeds = Feeds()
+    feeds.close()
+    feed = PulledFeed("late", Plain(90), lambda *_: None, Troubles(), lambda: 30.0)
+    feeds.add(feed)
+    assert feeds.get("late") is None
+    assert not [thread for thread in threading.enumerate() if thread.name == "feed-late"]

@@ -241,13 +241,14 @@ class Feeds:
     """All feeds by id. Replaced whole when one comes or goes, so that whoever walks through them meets no change."""
 
     def __init__(self) -> None:
-        self._lock = threading.Lock()
+        self._lock, self._closed = threading.Lock(), False
         self._by_id: dict[str, Feed] = {}
 
     def add(self, feed: Feed) -> None:
         with self._lock:
-            old = self._by_id.get(feed.id)
-            self._by_id = {**self._by_id, feed.id: feed}
+            old = feed if self._closed else self._by_id.get(feed.id)
+            if not self._closed:  # what a request still opens while all ends is let go of at once: its thread would draw on
+                self._by_id = {**self._by_id, feed.id: feed}
         if old is not None:
             old.close()
 
@@ -266,7 +267,7 @@ class Feeds:
 
     def close(self) -> None:
         with self._lock:
-            closing, self._by_id = list(self._by_id.values()), {}
+            closing, self._by_id, self._closed = list(self._by_id.values()), {}, True
         with ExitStack() as stack:
             for feed in closing:
                 stack.callback(feed.close)
