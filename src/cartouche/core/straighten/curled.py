@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from cartouche.core.errors import DegenerateCorners
 from cartouche.core.pictures import Corners, Plane
 from cartouche.core.straighten.geometry import BEFORE, check_quadrilateral, meeting
-from cartouche.core.straighten.refine import ENOUGH_STEEP, MIN_STEEP, NEAR, Curves, fitted_curves
+from cartouche.core.straighten.refine import ENOUGH_STEEP, MIN_STEEP, NEAR, Curves, fitted_curves, profiles
 
 REACH = 0.03  # of the picture's longer side: so far off its line a side's end is looked for
 FAR, SPOTS = 0.5, 40  # share of a side, from its corner, that is looked at; spots along it
@@ -82,10 +82,7 @@ def _end_of(luma: Plane, sides: Curves, side: int, last: bool) -> tuple[Values, 
 
 def _inward_steepness(luma: Plane, line: Values, inward: Values, far: int) -> NDArray[np.float32]:
     """How much brighter it grows inward, luma a px, at each spot and so many px off it, (spots, 2 far + 1)."""
-    offsets = np.arange(-far, far + 2, dtype=np.float32) - 0.5
-    grid = (line - 0.5).astype(np.float32)[:, None] + offsets[:, None] * inward.astype(np.float32)
-    across = cv2.remap(luma, grid, None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)  # type: ignore[call-overload]
-    soft = cv2.GaussianBlur(across.astype(np.float32), (5, 1), 0.9)
+    soft = profiles(luma, line[None], inward[None], np.arange(-far, far + 2, dtype=np.float32) - 0.5)
     return np.asarray(soft[:, 1:] - soft[:, :-1])
 
 

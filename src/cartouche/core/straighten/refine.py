@@ -140,11 +140,15 @@ def _sides(luma: Plane, quads: Values, reach: int) -> _Sides:
 
 def _steepness(luma: Plane, spots: Values, inward: Values, far: int) -> NDArray[np.float32]:
     """How steep brightness is across each edge, |d luma / d px|, (n, spots, 2 far), at the middles between -far and far."""
-    offsets = np.arange(-far, far + 1, dtype=np.float32)
+    soft = profiles(luma, spots, inward, np.arange(-far, far + 1, dtype=np.float32))
+    return np.asarray(cv2.absdiff(soft[:, 1:], soft[:, :-1]), np.float32).reshape(*spots.shape[:2], -1)
+
+
+def profiles(luma: Plane, spots: Values, inward: Values, offsets: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Brightness across n edges, softened along that, (n * spots, offsets). spots: (n, spots, 2) px.  inward: (n, 2).  offsets: (m,) px."""
     grid = (spots - 0.5).astype(np.float32)[:, :, None] + (offsets[:, None] * inward.astype(np.float32)[:, None])[:, None]
     across = cv2.remap(luma, grid.reshape(-1, len(offsets), 2), None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)  # type: ignore[call-overload]
-    soft = cv2.GaussianBlur(across.astype(np.float32), (5, 1), 0.9)
-    return np.asarray(cv2.absdiff(soft[:, 1:], soft[:, :-1])).reshape(*spots.shape[:2], -1)
+    return np.asarray(cv2.GaussianBlur(across.astype(np.float32), (5, 1), 0.9), np.float32)
 
 
 def _met(sides: _Sides, bows: Values) -> Values:
