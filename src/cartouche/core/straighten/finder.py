@@ -22,6 +22,7 @@ from cartouche.core.straighten.judge import Judge, squared
 from cartouche.core.straighten.page_map import MIN_PAGE, Net, PageMap, Small, both, page_map, shrunk
 from cartouche.core.straighten.paper import Proportions, snap, true_proportions
 from cartouche.core.straighten.refine import Refined, refine_quads
+from cartouche.core.straighten.rims import page_within
 from cartouche.core.straighten.rough_quads import MIN_SHARE, Region, Rough, doubled, picture_share, plain_quads, regions, rough_quads
 
 MIN_CONFIDENCE = 0.02  # below it, it is nothing; above it the teacher is told how sure it is, and Undo is one key away
@@ -32,6 +33,7 @@ SAME_PLACE_SHARE = 0.01  # of the diagonal, mean of the corners: nearer, it is t
 MIN_CONTRAST = 6  # luma, brightest less darkest once shrunk: what noise leaves reaches it
 BELIEVED_ANYWHERE = 0.05  # of the map's belief: no more of it is spread over hands, cables and the desk in 19 views of 20
 MAX_JUDGED = 12.0  # log-odds: more says nothing more
+MAX_LESS_JUDGED = 3.0  # log-odds that the page inside a rim may lose: the judge likes a page with its rim as well
 MAX_MOVED_SHARE = 0.03  # of the picture's width: sides in the picture that lie farther from the map's are another thing's
 
 
@@ -79,7 +81,7 @@ def find_page(frame: Frame, nets: Nets) -> Found | NotFound:
         best = look.surest([quad for region in regions(found_map) for quad in all_quads(found_map, region)], best)
     if best is None:
         return NotFound(_why_not(found_map))
-    found = look.curled(best).found()
+    found = look.within_rim(look.curled(best)).found()
     return found if found.confidence >= MIN_CONFIDENCE else _too_faint()
 
 
@@ -162,17 +164,26 @@ class _Look(NamedTuple):
         """With its corners where the ends of its sides run, if that looks more like a page."""
         if best.evidence["worst"] > 1 - WEAK * END:
             return best  # no end is without its edge
-        corners = curled_corners(self.frame.y, best.corners)
+        other = self._moved(best, curled_corners(self.frame.y, best.corners))
+        return max(best, other, key=lambda candidate: candidate.sure) if other else best
+
+    def within_rim(self, best: Looked) -> Looked:
+        """Without what it lies on, where that is a little larger."""
+        other = self._moved(best, page_within(self.frame.y, best.corners, best.proportions.aspect))
+        return other if other and other.evidence["judged"] > best.evidence["judged"] - MAX_LESS_JUDGED else best
+
+    def _moved(self, best: Looked, corners: Corners) -> Looked | None:
+        """The same with other corners, judged; None where they are none or the same."""
         if corners is best.corners:
-            return best
+            return None
         try:
             corners, proportions, paper = _as_paper(corners, self.frame.size)
         except DegenerateCorners:
-            return best
+            return None
         other = best._replace(
             corners=corners, proportions=proportions, paper=paper, evidence={**best.evidence, "known": float(paper is not None)}
         )
-        return max(best, *_judged([other], self.small, self.nets.judge), key=lambda candidate: candidate.sure)
+        return _judged([other], self.small, self.nets.judge)[0]
 
 
 def look_closer(frame: Frame, small: Small, rough: list[Rough], judge: Judge) -> list[Looked]:
