@@ -11,9 +11,10 @@ import numpy as np
 
 sys.path.insert(0, str(Path(__file__).parent.parent))  # found from anywhere
 from benchmarks.finder import GOOD_OVERLAP, GOOD_SHARE, SURE, corner_errors_px, overlap, reliability
-from cartouche.core.pictures import Colour, Corners, Plane, frame_from_bgr
+from cartouche.core.pictures import Colour, Corners, Plane, Size, frame_from_bgr
 from cartouche.core.reading.proof import read_way
 from cartouche.core.straighten.finder import Found, NotFound, find_page
+from cartouche.core.straighten.paper import true_proportions
 from cartouche.models import page_nets, way_net
 
 PICTURES = Path(__file__).parent / "traced"
@@ -43,11 +44,10 @@ def pictures(folder: Path = PICTURES) -> Iterator[Picture]:
 
 
 def straightened(shown: Picture) -> Plane:
-    """Luma of the page by its true corners, reflected if the view is, in its own proportions as far as the sides tell."""
+    """Luma of the page by its true corners, reflected if the view is, in its own proportions as the product works them out."""
     quad = shown.corners[[1, 0, 3, 2]] if shown.mirrored else shown.corners
-    sides = np.linalg.norm(np.roll(quad, -1, axis=0) - quad, axis=1)
-    wide, high = sides[0] + sides[2], sides[1] + sides[3]
-    size = [round(side * LONG_PX / max(wide, high)) for side in (wide, high)]
+    aspect = true_proportions(quad, Size(shown.bgr.shape[1], shown.bgr.shape[0])).aspect
+    size = [round(LONG_PX * side / max(aspect, 1)) for side in (aspect, 1)]
     target = np.array([[0, 0], [size[0], 0], size, [0, size[1]]], np.float32)
     page = cv2.warpPerspective(shown.bgr, cv2.getPerspectiveTransform(quad.astype(np.float32), target), size)
     return np.asarray(cv2.cvtColor(page, cv2.COLOR_BGR2GRAY), np.uint8)

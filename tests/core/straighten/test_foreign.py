@@ -3,8 +3,8 @@
 import numpy as np
 import pytest
 
-from benchmarks.finder import GOOD_OVERLAP, overlap
-from benchmarks.foreign import Picture, pictures, straightened
+from benchmarks.finder import GOOD_OVERLAP, GOOD_SHARE, SURE, overlap
+from benchmarks.foreign import Picture, off_share, pictures, straightened
 from cartouche.core.pictures import frame_from_bgr
 from cartouche.core.reading.proof import read_way
 from cartouche.core.straighten.finder import find_page
@@ -19,6 +19,9 @@ def test_the_page_is_found_in_most() -> None:
     founds = [find_page(frame_from_bgr(shown.bgr), page_nets()) for shown in SHOWN]
     shared = [overlap(found.corners, shown.corners) if found else 0.0 for found, shown in zip(founds, SHOWN, strict=True)]
     assert np.mean(np.array(shared) >= GOOD_OVERLAP) >= MOSTLY
+    sure = [off_share(found, shown) for found, shown in zip(founds, SHOWN, strict=True) if found and found.confidence >= SURE]
+    assert len(sure) > len(SHOWN) / 2
+    assert max(sure) < GOOD_SHARE, "of 40, none that it calls sure may be off"
 
 
 @pytest.mark.parametrize("shown", SHOWN, ids=lambda shown: shown.name)
