@@ -21,6 +21,7 @@ describe('the one big word on the phone', () => {
     ['denied', 'wrong', 'Try again'],
     ['busy', 'wrong', 'Try again'],
     ['none', 'wrong', 'Try again'],
+    ['unable', 'wrong', 'Try again'],
     ['asking', 'look', null],
   ] as const)('%s says what to do', (phase, kind, press) => {
     const says = guestSays(phase, true, null)

@@ -3,6 +3,8 @@ import { heed } from '@/shared/pace'
 import { Publisher } from '@/shared/publisher'
 
 let failing: number // so many times from now on what is asked of the encoder fails
+let cannot: string[] // codecs that fail whenever they are asked
+let marks: Set<number>
 let supported: boolean[] // what the browser says next; true after that
 let offered: ((frame: object) => void) | null
 let broken: string[]
@@ -13,14 +15,16 @@ class Encoder {
   state = 'unconfigured'
   encodeQueueSize = 0
   constructor(private readonly to: { output: (chunk: object) => void; error: (error: Error) => void }) {}
-  configure() {
+  private codec = ''
+  configure({ codec }: { codec: string }) {
+    this.codec = codec
     this.state = 'configured'
   }
   close() {
     this.state = 'closed'
   }
   encode(frame: { timestamp: number }) {
-    if (failing-- > 0) {
+    if (failing-- > 0 || cannot.includes(this.codec)) {
       this.state = 'closed'
       return this.to.error(new Error('the encoder ended'))
     }
@@ -36,8 +40,9 @@ class Socket {
   addEventListener(name: string, work: () => void) {
     if (name === 'open') queueMicrotask(work)
   }
-  send() {
+  send(message: Uint8Array) {
     Socket.sent++
+    marks.add(message[0]! & 2)
   }
   close() {}
 }
@@ -53,7 +58,8 @@ class Processor {
 beforeEach(() => {
   vi.useFakeTimers()
   vi.spyOn(console, 'warn').mockImplementation(() => {})
-  ;[failing, supported, offered, broken, Socket.sent] = [0, [], null, [], 0]
+  ;[failing, cannot, supported, offered, broken, Socket.sent] = [0, [], [], null, [], 0]
+  marks = new Set()
   closed.mockClear()
   vi.stubGlobal('VideoEncoder', Encoder)
   vi.stubGlobal('WebSocket', Socket)
@@ -127,6 +133,16 @@ it('one that cannot is told once, and nothing goes on behind it', async () => {
   await frames(60)
   expect(broken).toEqual(['This browser cannot send this camera’s picture. Use a current browser.'])
   expect(Socket.sent).toBe(0)
+})
+
+it('where what the browser says it can encode never comes, the next way is taken', async () => {
+  cannot = ['avc1.42E028']
+  const one = sending()
+  await frames(60)
+  expect(broken).toEqual([])
+  expect(Socket.sent).toBeGreaterThan(20)
+  expect([...marks]).toEqual([2])
+  one.close()
 })
 
 it('a size that no encoder takes is told once', async () => {

@@ -212,6 +212,27 @@ def test_where_webrtc_does_not_come_through_the_socket_does(phone: Page, app: Ap
     eventually(lambda: guest(app)["told"]["microphone"] == "off", SECONDS)
 
 
+ENCODES = """window.RTCPeerConnection = class { constructor() { throw new Error('blocked') } }
+window.cannot = ['avc1', 'vp8'] // though it says that it can
+const configure = VideoEncoder.prototype.configure
+VideoEncoder.prototype.configure = function (config) {
+  if (window.cannot.some((codec) => config.codec.startsWith(codec))) throw new DOMException('', 'NotSupportedError')
+  return configure.call(this, config)
+}"""
+
+
+def test_a_browser_that_cannot_encode_says_so_on_both_ends(page: Page, phone: Page, app: Application) -> None:
+    phone.add_init_script(ENCODES)
+    phone.goto(invite(app)["link"])
+    page.goto("/kit")
+    expect(phone.get_by_text("This browser cannot send its picture")).to_be_visible(timeout=SECONDS * 1000)
+    expect(page.get_by_text("The phone’s browser cannot send its picture")).to_be_visible(timeout=SECONDS * 1000)
+    phone.evaluate("window.cannot = ['avc1']")
+    phone.get_by_role("button", name="Try again").click()
+    assert arrives(app), "by the other way that it has"
+    expect(page.get_by_text("The phone’s browser cannot send its picture")).not_to_be_visible()
+
+
 def test_the_camera_is_not_allowed(phone_browser: Browser, app: Application) -> None:
     context = phone_browser.new_context(ignore_https_errors=True)
     page = context.new_page()

@@ -563,7 +563,7 @@ export interface components {
              * Phase
              * @enum {string}
              */
-            phase: "asking" | "denied" | "busy" | "none" | "sending" | "resting";
+            phase: "asking" | "denied" | "busy" | "none" | "unable" | "sending" | "resting";
             /** Transport */
             transport?: ("webrtc" | "websocket") | null;
             battery?: components["schemas"]["BatteryReport"] | null;

@@ -35,6 +35,14 @@ export function guestSays(phase: Phase, answers: boolean, state: GuestState | nu
       press: 'Try again',
     }
   }
+  if (phase === 'unable') {
+    return {
+      kind: 'wrong',
+      words: 'This browser cannot send its picture',
+      sentence: 'Open the same address in another browser on this device, or bring in another device.',
+      press: 'Try again',
+    }
+  }
   if (phase === 'asking') {
     return {
       kind: 'look',

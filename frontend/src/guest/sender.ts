@@ -12,6 +12,8 @@ export interface Sender {
   limit: (fps: number) => void
   line: () => Promise<Line>
   broken: () => boolean
+  /** This browser cannot encode what the camera gives. */
+  unable: () => boolean
   close: () => void
 }
 
@@ -36,12 +38,14 @@ async function rtc(stream: MediaStream, prefers: Prefers): Promise<Sender> {
     limit: (fps) => sender.limit(fps),
     line: async () => measured.from((await sender.stats()).values()),
     broken: () => sender.broken(),
+    unable: () => false,
     close: () => sender.close(),
   }
 }
 
 function bySocket(stream: MediaStream, prefers: Prefers): Sender {
   let broken = false
+  let unable = false
   const track = stream.getVideoTracks()[0]!
   const sounds = stream.getAudioTracks().map((sound) => {
     const line = { path: '/api/guest/sound', hello: token.get() ?? '' }
@@ -54,7 +58,7 @@ function bySocket(stream: MediaStream, prefers: Prefers): Sender {
     hello: token.get() ?? '',
     prefers,
     onDown: (final) => (broken = broken || final !== null),
-    onBroken: () => (broken = true),
+    onBroken: () => (broken = unable = true),
   })
   return {
     transport: 'websocket',
@@ -63,6 +67,7 @@ function bySocket(stream: MediaStream, prefers: Prefers): Sender {
     limit: (fps) => publisher.limit(fps),
     line: async () => ({ ...publisher.measured(), lost: null }), // nothing is lost on a socket; each picture carries its age besides
     broken: () => broken,
+    unable: () => unable,
     close: () => {
       for (const sound of sounds) sound.leave()
       publisher.close()

@@ -8,6 +8,7 @@ import { send, type Sender } from './sender'
 
 const AGAIN_MS = 1000
 const NOT_ARRIVING_MS = 6000 // sent for so long and not seen there: begin anew
+const UNABLE_AGAIN_MS = 20_000 // an encoder that another app holds comes free
 const MAX_IN_VAIN = 2 // connections by WebRTC that bring no picture, before the socket is taken
 
 export type Phase = Report['phase']
@@ -30,6 +31,7 @@ export function useSession() {
   let refocused = 0
   let arrivedMs = performance.now()
   let inVain = 0
+  let unableMs = 0
 
   onScopeDispose(() => {
     ended = true
@@ -123,7 +125,17 @@ export function useSession() {
     if (next.fps !== before?.fps) sender?.limit(next.fps)
     if (next.orders.number !== done) await obey(next.orders)
     await camera.resize(next)
+    againIfUnable()
     againIfLost(next.run !== before?.run && before !== null, cameBack)
+  }
+
+  /** A browser that cannot send says so, and tries again by itself. */
+  function againIfUnable() {
+    if (phase.value === 'sending' && sender?.unable()) {
+      hangUp()
+      phase.value = 'unable'
+      unableMs = performance.now()
+    } else if (phase.value === 'unable' && performance.now() - unableMs > UNABLE_AGAIN_MS) void start()
   }
 
   /** Connect again where the server is another one, nothing arrives any more, or the line broke while it was away. */

@@ -5,9 +5,14 @@ import { SocketMeter } from './socketMeter'
 const KEY_EVERY_FRAMES = 60
 const BITS_PER_PIXEL = 0.11 // at 30 frames/s: 6.8 Mb/s at 1080p, 10-point print still reads
 const MAX_WAITING_FRAMES = 3
+interface Way {
+  codec: string
+  avc?: { format: 'annexb' }
+  mark: number
+}
 /** Sharp ones first: constrained baseline, level 4, which every H.264 decoder takes; else VP8. mark: in the first byte. */
-const WAYS = [
-  { codec: 'avc1.42E028', avc: { format: 'annexb' as const }, mark: 0 },
+const WAYS: Way[] = [
+  { codec: 'avc1.42E028', avc: { format: 'annexb' }, mark: 0 },
   { codec: 'vp8', mark: 2 },
 ]
 
@@ -40,7 +45,8 @@ export class Publisher {
   private stopped = false
   private resting = false
   private size = ''
-  private way: (typeof WAYS)[number] = WAYS[0]!
+  /** What this browser says that it can; the first is in use. */
+  private ways: Way[] = []
   private bits = 1
   private failed = 0
   private restsUntil = 0
@@ -104,7 +110,7 @@ export class Publisher {
   private async run() {
     while (!this.stopped) {
       try {
-        this.way = await usable()
+        this.ways = await usable()
         return await this.sendAll()
       } catch (error) {
         this.fail(error, CANNOT)
@@ -126,14 +132,21 @@ export class Publisher {
     }
   }
 
-  /** Tried again after a moment, until it has failed too often in a row. */
+  /** Tried again after a moment; where it has failed too often in a row, the next way: some say that they can and cannot. */
   private fail(error: unknown, sentence: string) {
     if (this.stopped) return
     console.warn(error) // for whoever looks for the cause: the sentence is the teacher's
     this.restsUntil = performance.now() + AGAIN_MS
     if (++this.failed < MAX_FAILED) return
+    if (this.ways.length > 1) return this.passOn()
     this.close()
     this.to.onBroken(sentence)
+  }
+
+  private passOn() {
+    this.ways.shift()
+    this.failed = 0
+    this.size = '' // its encoder is taken anew
   }
 
   private encode(frame: VideoFrame) {
@@ -170,7 +183,7 @@ export class Publisher {
     })
     this.bits = Math.round(width * height * 30 * BITS_PER_PIXEL)
     this.encoder.configure({
-      ...configured(this.way),
+      ...configured(this.ways[0]!),
       width,
       height,
       bitrate: this.bits,
@@ -185,7 +198,7 @@ export class Publisher {
     const age = takenMs === undefined ? 0 : performance.now() - takenMs
     this.encodeMs += 0.1 * (age - this.encodeMs)
     const message = new Uint8Array(chunk.byteLength + HEADER_BYTES)
-    message[0] = (chunk.type === 'key' ? 1 : 0) | this.way.mark
+    message[0] = (chunk.type === 'key' ? 1 : 0) | this.ways[0]!.mark
     new DataView(message.buffer).setUint16(1, Math.min(65535, Math.round(age)), true)
     chunk.copyTo(message.subarray(HEADER_BYTES))
     this.meter.picture(performance.now(), message.byteLength)
@@ -193,16 +206,19 @@ export class Publisher {
   }
 }
 
-function configured({ codec, avc }: (typeof WAYS)[number]) {
+function configured({ codec, avc }: Way) {
   return { codec, framerate: 30, latencyMode: 'realtime' as const, ...(avc ? { avc } : {}) }
 }
 
-/** The first way that this browser can encode; throws where it can none. */
-async function usable(): Promise<(typeof WAYS)[number]> {
-  for (const way of WAYS) {
-    const config = { ...configured(way), width: 1280, height: 720, bitrate: 3_000_000 }
-    if ((await VideoEncoder.isConfigSupported(config)).supported) return way
-  }
+/** The ways that this browser says it can encode; throws where there are none. */
+async function usable(): Promise<Way[]> {
+  const said = await Promise.all(
+    WAYS.map((way) =>
+      VideoEncoder.isConfigSupported({ ...configured(way), width: 1280, height: 720, bitrate: 3_000_000 }),
+    ),
+  )
+  const ways = WAYS.filter((_, at) => said[at]!.supported)
+  if (ways.length) return ways
   throw new Error('nothing that we take')
 }
 

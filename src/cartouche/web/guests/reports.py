@@ -39,7 +39,7 @@ class BatteryReport(Asked):
 class Report(Asked):
     """phase: what the page is doing.  path_ms to starved: its line to this computer, as in `core.watch.facts.Connection`."""
 
-    phase: Literal["asking", "denied", "busy", "none", "sending", "resting"]
+    phase: Literal["asking", "denied", "busy", "none", "unable", "sending", "resting"]
     transport: Literal["webrtc", "websocket"] | None = None
     battery: BatteryReport | None = None
     lenses: Annotated[list[Lens], Field(max_length=12)] = []

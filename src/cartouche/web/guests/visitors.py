@@ -30,6 +30,7 @@ _SENTENCES = {
     "denied": "The phone does not let this page use its camera: allow it in the browser’s settings for the page, then reload it there.",
     "busy": "Another app on the phone holds its camera: close that app, then press Try again on the phone.",
     "none": "The phone’s browser finds no camera.",
+    "unable": "The phone’s browser cannot send its picture: open the same address there in another browser, or bring in another device.",
     "resting": "The phone’s page is hidden or its screen is locked: open it again; the picture comes back by itself.",
 }
 
