@@ -53,3 +53,17 @@ it('believes news that are newer, and the news alone when a press was refused', 
   await microphones.open(PHONE)
   expect(microphones.openNow()).toBe(null)
 })
+
+it('a microphone that the browser gives no name has one by which it can be told', async () => {
+  const found = [
+    { kind: 'audioinput', deviceId: 'a', label: 'Lapel', groupId: '1' },
+    { kind: 'audioinput', deviceId: 'b', label: '', groupId: '2' },
+  ]
+  const getUserMedia = vi.fn(async () => ({ getTracks: () => [] }))
+  const mediaDevices = { getUserMedia, enumerateDevices: async () => found, addEventListener: () => {} }
+  vi.stubGlobal('navigator', { mediaDevices })
+  const microphones = useMicrophones()
+  await microphones.look()
+  expect(microphones.here.map((one) => one.label)).toEqual(['Lapel', 'Microphone 2'])
+  vi.unstubAllGlobals()
+})
