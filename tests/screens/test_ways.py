@@ -16,6 +16,7 @@ from tests.helpers import Application, eventually
 from tests.screens.conftest import FAKE_CAMERA, SHELL, watched
 
 EXTENSION = "chrome-extension://" + "abcdefghijklmnop" * 2
+WITHOUT = "This browser has no WebRTC, which this needs. Open the same address in another browser."
 needs_network = pytest.mark.skipif(not networks_here(), reason="WebRTC needs an address besides loopback")
 
 
@@ -152,6 +153,22 @@ def test_a_board_watches_by_an_invitation(ways: Page, app: Application, browser:
     expect(board.get_by_text("This screen is not invited any more.")).to_be_visible()
     context.close()
     eventually(lambda: not app.get("/api/ways")["takers"])
+
+
+def test_a_browser_without_webrtc_says_so_before_a_code_is_spent(
+    ways: Page, app: Application, browser: Browser, troubles: list[str]
+) -> None:
+    link = app.ask("POST", "/api/ways/invitation", {})["link"]
+    context = browser.new_context(ignore_https_errors=True, permissions=["camera"])
+    context.add_init_script("delete window.RTCPeerConnection")
+    board = watched(context, troubles)
+    board.goto(link)
+    expect(board.get_by_role("status")).to_have_text(WITHOUT)
+    expect(board.get_by_role("button", name="Watch")).to_be_hidden()
+    board.goto(f"{app.address}/call")
+    board.get_by_role("button", name="Join").click()
+    expect(board.get_by_role("alert")).to_have_text(WITHOUT)
+    context.close()
 
 
 SECOND = "--screen-info={1280x800}{1920x1080 label=board}"

@@ -5,6 +5,7 @@ import { computed, onBeforeUnmount, onMounted, ref, shallowRef } from 'vue'
 import { useRoute } from 'vue-router'
 import { type Arrived, type CodecName, TwoPeers } from './peers'
 import { at } from '@/shared/at'
+import { withoutRtc } from '@/shared/rtc'
 
 const WAYS: Record<string, string> = {
   webcam: 'extension',
@@ -136,6 +137,8 @@ function leave() {
 }
 
 function says(error: DOMException): string {
+  const unable = withoutRtc()
+  if (unable) return unable
   if (error.name === 'NotAllowedError') return 'The camera was not allowed. Press Join and allow it.'
   if (error.name === 'NotFoundError')
     return 'No camera is here. Offer Cartouche on this site by the extension’s icon.'

@@ -6,6 +6,12 @@ const MAX_BITS = 8_000_000
 const USUAL_FPS = 30 // what cameras are asked for
 const TAKEN = ['video/h264', 'video/vp8'] // the better one first
 
+/** What to say where a browser has none of it; else null. */
+export function withoutRtc(): string | null {
+  if ('RTCPeerConnection' in globalThis) return null
+  return 'This browser has no WebRTC, which this needs. Open the same address in another browser.'
+}
+
 /** A camera's picture, and sound if it has any, by WebRTC. offer: takes ours and gives the other end's answer. */
 export async function byWebRtc(
   stream: MediaStream,

@@ -87,13 +87,11 @@ export const useMicrophones = defineStore('microphones', () => {
     trouble.value = null
     try {
       for (const track of (await capture()).getTracks()) track.stop() // names are told after permission only
-      here.value = (await navigator.mediaDevices.enumerateDevices())
-        .filter(LISTED)
-        .map((one, at) => ({
-          id: one.deviceId,
-          label: one.label || `Microphone ${at + 1}`,
-          group: one.groupId,
-        })) // some have none
+      here.value = (await navigator.mediaDevices.enumerateDevices()).filter(LISTED).map((one, at) => ({
+        id: one.deviceId,
+        label: one.label || `Microphone ${at + 1}`,
+        group: one.groupId,
+      })) // some have none
       if (!here.value.length) trouble.value = 'none'
       await Promise.all(here.value.filter((one) => !sending.has(one.id)).map((one) => send(one, PLAIN)))
     } catch (error) {

@@ -2,12 +2,14 @@
 import { Button, ConfigProvider, Input } from 'ant-design-vue'
 import { onBeforeUnmount, onMounted, ref } from 'vue'
 import EnterCode from '@/shared/EnterCode.vue'
+import { withoutRtc } from '@/shared/rtc'
 import { theme } from '@/shared/theme'
 import { enter, token, Watching, type WatchState } from './whep'
 
 const video = ref<HTMLVideoElement>()
 const state = ref<WatchState>('code')
 const sentence = ref<string | null>(null)
+const unable = withoutRtc() // told before a code is spent
 const code = ref('')
 const name = ref('Board')
 const silent = ref(true)
@@ -34,7 +36,7 @@ const whole = () => void document.documentElement.requestFullscreen().catch(() =
 
 onMounted(() => {
   code.value = location.hash.slice(1)
-  if (token.get() && !code.value) watch()
+  if (token.get() && !code.value && !unable) watch()
 })
 onBeforeUnmount(() => watching?.stop())
 </script>
@@ -51,7 +53,8 @@ onBeforeUnmount(() => watching?.stop())
         aria-label="The lesson’s picture"
         @dblclick="whole"
       />
-      <p v-if="state === 'asking' || state === 'waiting'" class="moment" role="status">
+      <p v-if="unable" class="moment" role="status">{{ unable }}</p>
+      <p v-else-if="state === 'asking' || state === 'waiting'" class="moment" role="status">
         {{ state === 'waiting' ? 'One moment: the picture comes back by itself' : 'One moment' }}
       </p>
       <div v-if="state !== 'code'" class="tools">
@@ -59,7 +62,7 @@ onBeforeUnmount(() => watching?.stop())
         <Button @click="silent = !silent">{{ silent ? 'Turn the sound on' : 'Turn the sound off' }}</Button>
       </div>
       <EnterCode
-        v-if="state === 'code'"
+        v-if="state === 'code' && !unable"
         v-model="code"
         class="enter"
         title="Watch the lesson on this screen"
