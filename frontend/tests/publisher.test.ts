@@ -4,6 +4,7 @@ import { Publisher } from '@/shared/publisher'
 
 let failing: number // so many times from now on what is asked of the encoder fails
 let cannot: string[] // codecs that fail whenever they are asked
+let silent: string[] // codecs that take all and give nothing
 let marks: Set<number>
 let supported: boolean[] // what the browser says next; true after that
 let offered: ((frame: object) => void) | null
@@ -28,6 +29,7 @@ class Encoder {
       this.state = 'closed'
       return this.to.error(new Error('the encoder ended'))
     }
+    if (silent.includes(this.codec)) return
     const copyTo = () => {}
     this.to.output({ timestamp: frame.timestamp, type: 'key', byteLength: 5, copyTo })
   }
@@ -58,6 +60,7 @@ class Processor {
 beforeEach(() => {
   vi.useFakeTimers()
   vi.spyOn(console, 'warn').mockImplementation(() => {})
+  silent = []
   ;[failing, cannot, supported, offered, broken, Socket.sent] = [0, [], [], null, [], 0]
   marks = new Set()
   closed.mockClear()
@@ -143,6 +146,24 @@ it('where what the browser says it can encode never comes, the next way is taken
   expect(Socket.sent).toBeGreaterThan(20)
   expect([...marks]).toEqual([2])
   one.close()
+})
+
+it('an encoder that takes pictures and gives none is left for the other', async () => {
+  silent = ['avc1.42E028']
+  const one = sending()
+  await frames(60)
+  expect(broken).toEqual([])
+  expect(Socket.sent).toBeGreaterThan(10)
+  expect([...marks]).toEqual([2])
+  one.close()
+  const next = sending()
+  await frames(3)
+  expect([...marks]).toEqual([2])
+  expect(Socket.sent).toBeGreaterThan(13)
+  silent.push('vp8')
+  await frames(60)
+  expect(broken).toEqual(['This browser cannot send this camera’s picture at this size.'])
+  next.close()
 })
 
 it('a size that no encoder takes is told once', async () => {

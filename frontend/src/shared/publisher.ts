@@ -17,9 +17,13 @@ const WAYS: Way[] = [
 ]
 
 const HEADER_BYTES = 3
+/** Codecs whose encoder was silent here: the next sender does not wait for it again. */
+const silent = new Set<string>()
 const MAX_REMEMBERED = 64
 const MAX_FAILED = 3 // in a row: a busy computer's encoder comes back, one that cannot does not
 const AGAIN_MS = 700
+const SILENT_MS = 3000 // an encoder that takes pictures and gives none for so long never will: some do, and say nothing
+const MIN_WAITING = 8
 const CLOCK = 'clock ' // a question that comes back as it was sent
 const CANNOT = 'This browser cannot send this camera’s picture. Use a current browser.'
 const CANNOT_AT_SIZE = 'This browser cannot send this camera’s picture at this size.'
@@ -50,6 +54,9 @@ export class Publisher {
   private bits = 1
   private failed = 0
   private restsUntil = 0
+  /** Pictures that the encoder has taken since it last gave one, and since when. */
+  private waiting = 0
+  private waitingMs = 0
   private readonly taken = new Map<number, number>()
   private readonly pace: Pace
   private readonly line: Reconnecting
@@ -77,6 +84,7 @@ export class Publisher {
   rest(resting: boolean) {
     if (this.resting && !resting) this.sinceKey = KEY_EVERY_FRAMES
     this.resting = resting
+    this.waiting = 0
   }
 
   private hear(text: string) {
@@ -135,6 +143,7 @@ export class Publisher {
   /** Tried again after a moment; where it has failed too often in a row, the next way: some say that they can and cannot. */
   private fail(error: unknown, sentence: string) {
     if (this.stopped) return
+    this.waiting = 0
     console.warn(error) // for whoever looks for the cause: the sentence is the teacher's
     this.restsUntil = performance.now() + AGAIN_MS
     if (++this.failed < MAX_FAILED) return
@@ -166,6 +175,15 @@ export class Publisher {
     if (this.taken.size > MAX_REMEMBERED) this.taken.clear()
     this.taken.set(frame.timestamp, now)
     encoder.encode(frame, { keyFrame })
+    this.await(now)
+  }
+
+  private await(now: number) {
+    if (!this.waiting++) this.waitingMs = now
+    if (this.waiting < MIN_WAITING || now - this.waitingMs < SILENT_MS) return
+    silent.add(this.ways[0]!.codec)
+    this.failed = MAX_FAILED // it would be as silent again
+    this.fail(new Error('the encoder gives nothing'), CANNOT_AT_SIZE)
   }
 
   private encoderFor(frame: VideoFrame): VideoEncoder {
@@ -192,7 +210,7 @@ export class Publisher {
   }
 
   private send(chunk: EncodedVideoChunk) {
-    this.failed = 0
+    this.failed = this.waiting = 0
     const takenMs = this.taken.get(chunk.timestamp)
     this.taken.delete(chunk.timestamp)
     const age = takenMs === undefined ? 0 : performance.now() - takenMs
@@ -218,7 +236,8 @@ async function usable(): Promise<Way[]> {
     ),
   )
   const ways = WAYS.filter((_, at) => said[at]!.supported)
-  if (ways.length) return ways
+  const heard = ways.filter((way) => !silent.has(way.codec))
+  if (ways.length) return heard.length ? heard : ways
   throw new Error('nothing that we take')
 }
 
