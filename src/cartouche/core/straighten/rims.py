@@ -42,7 +42,7 @@ def page_within(luma: Plane, corners: Corners, aspect: float) -> Corners:
         return corners
     sides = fitted_curves(luma, corners)
     insets = _insets(luma, sides)
-    rimmed = np.isfinite(insets).all(axis=1)
+    rimmed = np.isfinite(insets[:, 0])
     if not rimmed.any() or _widest(sides, insets, corners, aspect) < MIN_RIM:
         return corners
     insets = np.where(rimmed[:, None], insets, 0.0)
@@ -111,7 +111,7 @@ class _Edges(NamedTuple):
 
 
 def _reach(luma: Plane) -> int:
-    return max(round(REACH * max(luma.shape)), NEAREST + 2)
+    return max(round(REACH * int(max(luma.shape))), NEAREST + 2)
 
 
 @lru_cache(maxsize=8)
@@ -120,7 +120,7 @@ def _lines(reach: int) -> NDArray[np.intp]:
     starts, stops = (grid.ravel() for grid in np.meshgrid(*[np.arange(NEAREST, reach + 1, LINE_STEP)] * 2))
     near = (np.abs(starts - stops) <= MAX_TURN * reach) & (starts + stops >= 2 * MIN_RIM_PX)
     shares = (_SHARES - _SHARES[0]) / (_SHARES[-1] - _SHARES[0])
-    return np.rint(starts[near, None] + (stops - starts)[near, None] * shares).astype(np.intp) + 1
+    return np.asarray(np.rint(starts[near, None] + (stops - starts)[near, None] * shares) + 1, np.intp)
 
 
 def _widest(sides: Curves, insets: Values, corners: Corners, aspect: float) -> float:
