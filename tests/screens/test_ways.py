@@ -168,6 +168,7 @@ def test_a_browser_without_webrtc_says_so_before_a_code_is_spent(
     board.goto(f"{app.address}/call")
     board.get_by_role("button", name="Join").click()
     expect(board.get_by_role("alert")).to_have_text(WITHOUT)
+    assert not board.evaluate("document.querySelector('video').srcObject"), "no camera is opened in vain"
     context.close()
 
 

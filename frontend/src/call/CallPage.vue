@@ -44,7 +44,8 @@ async function list() {
 useEventListener(navigator.mediaDevices, 'devicechange', list)
 
 async function join() {
-  sentence.value = null
+  sentence.value = withoutRtc() // before a camera or a screen is opened in vain
+  if (sentence.value) return
   try {
     own?.getTracks().forEach((track) => track.stop())
     own = await navigator.mediaDevices.getUserMedia({
@@ -88,7 +89,8 @@ function hear(stream: MediaStream) {
 }
 
 async function share() {
-  sentence.value = null
+  sentence.value = withoutRtc()
+  if (sentence.value) return
   try {
     shared = await navigator.mediaDevices.getDisplayMedia({ video: { frameRate: 30 }, audio: true })
     const track = shared.getVideoTracks()[0]!
@@ -105,7 +107,8 @@ async function share() {
 }
 
 async function second() {
-  sentence.value = null
+  sentence.value = withoutRtc()
+  if (sentence.value) return
   const other = cameras.value.find((one) => one.label === 'Cartouche')
   if (!other) {
     sentence.value = 'There is no camera named Cartouche here. Offer it on this site by the extension’s icon.'
@@ -137,8 +140,6 @@ function leave() {
 }
 
 function says(error: DOMException): string {
-  const unable = withoutRtc()
-  if (unable) return unable
   if (error.name === 'NotAllowedError') return 'The camera was not allowed. Press Join and allow it.'
   if (error.name === 'NotFoundError')
     return 'No camera is here. Offer Cartouche on this site by the extension’s icon.'
