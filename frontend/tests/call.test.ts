@@ -21,6 +21,7 @@ beforeEach(() => {
     getUserMedia: async () => Object.assign(new MediaStream(), { getTracks: () => [] }),
   })
   vi.stubGlobal('navigator', { mediaDevices })
+  vi.stubGlobal('RTCPeerConnection', class {})
 })
 afterEach(() => {
   vi.useRealTimers()
@@ -46,5 +47,16 @@ it('once it is left neither the picture stays nor do figures come', async () => 
   await flushPromises()
   expect(page.get('[role=status]').text()).toBe('')
   expect(own.srcObject).toBeNull()
+  page.unmount()
+})
+
+it('without WebRTC it says so and opens no camera', async () => {
+  Reflect.deleteProperty(globalThis, 'RTCPeerConnection')
+  const camera = vi.spyOn(navigator.mediaDevices, 'getUserMedia')
+  const page = mount(CallPage, { global: { stubs: { Segmented: true } } })
+  await page.findAll('button').find((one) => one.text() === 'Join')!.trigger('click') // prettier-ignore
+  await flushPromises()
+  expect(page.text()).toContain('no WebRTC')
+  expect(camera).not.toHaveBeenCalled()
   page.unmount()
 })
