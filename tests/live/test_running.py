@@ -7,13 +7,15 @@ from typing import Any
 import numpy as np
 import pytest
 
+from benchmarks.handedness import PRINT
+from benchmarks.handedness import page as page_of_print
 from cartouche.core.pictures import Frame, Size
 from cartouche.core.plates.compose import Composer
 from cartouche.core.plates.ready_made import FIRST_PLATES
-from cartouche.core.straighten.chain import Chain, FrameLink
+from cartouche.core.straighten.chain import Chain, FrameLink, MirrorLink
 from cartouche.live.running import RunningLesson
 from tests.helpers import eventually
-from tests.live.conftest import Plain, mean, viewer
+from tests.live.conftest import Plain, mean, show, viewer
 
 PAGE, FACE = FIRST_PLATES[1], FIRST_PLATES[2]
 
@@ -212,3 +214,35 @@ def test_a_source_that_fails_unexpectedly_comes_back(lesson: RunningLesson, capl
     lesson.hub.join(viewer("raw:p"))
     eventually(lambda: lesson.feeds.get("p").connected and odd.asked > 70)  # type: ignore[union-attr]
     assert "a driver's whim" in caplog.text
+
+
+class Printed:
+    """A camera over a printed page that lies still: each picture has noise of its own."""
+
+    fps = 10.0
+
+    def __init__(self) -> None:
+        self._random = np.random.default_rng(7)
+        self._page = page_of_print(self._random, PRINT[0], "full")
+
+    def picture(self, now_s: float) -> Frame:
+        luma = np.clip(self._page[:1122] + self._random.normal(0, 2, (1122, 794)), 0, 255).astype(np.uint8)
+        chroma = np.full((561, 397), 128, np.uint8)
+        return Frame.of((luma, chroma, chroma), now_s)
+
+
+def test_of_a_page_that_lies_still_screens_are_told_once(lesson: RunningLesson) -> None:
+    """Each look measures it a little otherwise; what would be said of it stays."""
+    lesson.open_source("p", Printed())
+    show(lesson, PAGE, {"page": "p"}, {"p": Chain()}, {"p": 0})
+    lesson.hub.join(viewer("outgoing"))
+    seen = eventually(lambda: lesson.watcher.seen.get("p"))
+    eventually(lambda: seen.reading is not None and seen.tone is not None)
+    first, told = seen.reading, lesson.stage.versions.by_topic()["page:p"]
+    eventually(lambda: seen.reading != first)
+    second = seen.reading
+    eventually(lambda: seen.reading != second)
+    assert lesson.stage.versions.by_topic()["page:p"] <= told + 1
+    before = lesson.stage.versions.by_topic()["page:p"]
+    lesson.stage.correct("p", Chain(mirror=MirrorLink(on=True)))
+    eventually(lambda: lesson.stage.versions.by_topic()["page:p"] > before)

@@ -7,6 +7,7 @@ viewer asks for. What it finds returns to the running lesson as a proposal; it c
 import time
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 import numpy as np
 
@@ -22,7 +23,7 @@ from cartouche.core.straighten.follower import LOOK_EVERY_S, Follow, Follower, F
 from cartouche.core.straighten.identity import Identity, Thumb
 from cartouche.core.straighten.lens import Distortion, estimate_distortion
 from cartouche.core.straighten.tone import Tone, page_tone
-from cartouche.core.watch.signal import blur
+from cartouche.core.watch.signal import blur, in_focus
 from cartouche.live.feeds import Feed
 from cartouche.live.page_keeper import Clean, PageKeeper
 from cartouche.live.straight import canvas_of, straight
@@ -33,11 +34,33 @@ TONE_EVERY_S, READ_EVERY_S = 0.7, 2.0  # light changes slowly, what is printed m
 SELDOM_READ_S = 6.0  # where the computer cannot keep up: reading takes half of all that is watched
 TONE_PX, READ_PX = 512.0, 1120.0  # longer side of the straightened page they look at
 CLOSER_PX, CLOSER_BY = 2400.0, 1.6  # the most for one that is read once more, and how far above what the camera has of it
+SAME_SHARPNESS = 0.02  # shares: from one look to the next
 TONE_KEPT = 0.5  # of what was measured before: a hand over a lamp's light does not pump
 
 
 # (feed, small picture of the page that went, of the one that lies there now, what is known of the one that went)
 OnPage = Callable[[str, Thumb | None, Thumb, Clean | None], None]
+
+
+class Told(NamedTuple):
+    """What was known of a page when screens were last told of it."""
+
+    tone: Tone | None
+    reading: PageReading | None
+    reading_of: Chain | None
+    sharpness: float | None
+
+    def as_before(self, before: "Told | None") -> bool:
+        """Whether a screen would say the same: each look at a page that lies still differs a little."""
+        if before is None or self.reading_of is not before.reading_of:
+            return False
+        if (self.tone is None) != (before.tone is None) or (self.reading is None) != (before.reading is None):
+            return False
+        if self.tone is not None and before.tone is not None and not self.tone.says_as(before.tone):
+            return False
+        if self.reading is not None and before.reading is not None and not self.reading.says_as(before.reading):
+            return False
+        return _as_sharp(self.sharpness, before.sharpness)
 
 
 @dataclass(eq=False)
@@ -50,6 +73,7 @@ class Seen:
     reading: PageReading | None = None
     sharpness: float | None = None
     reading_of: Chain | None = None
+    told: Told | None = None
 
     def page_true(self, chain: Chain) -> bool | None:
         """What its print says of the page as this chain leaves it."""
@@ -186,7 +210,7 @@ class Watcher:
             tone = tone._replace(light=light)
         if tone is not None:
             known.tone = tone
-            self._changed(feed_id)
+            self._tell(feed_id, known)
 
     def _read(self, feed_id: str, chain: Chain, frame: Frame, watched: _Watched, known: Seen) -> None:
         watched.large, page = straight(watched.large, chain, frame, READ_PX)
@@ -195,14 +219,23 @@ class Watcher:
         reading = read_page(page.y, mm, self._way_net, max(canvas_of(chain, frame.size)) / READ_PX)
         soft = blur(_page_part(frame, chain))
         known.sharpness = None if soft is None else 1 - soft
-        if reading != known.reading or known.reading_of is not chain:
-            known.reading, known.reading_of = reading, chain
+        known.reading, known.reading_of = reading, chain
+        self._tell(feed_id, known)
+
+    def _tell(self, feed_id: str, known: Seen) -> None:
+        now = Told(known.tone, known.reading, known.reading_of, known.sharpness)
+        if not now.as_before(known.told):
+            known.told = now
             self._changed(feed_id)
 
     def distortion_of(self, frames: list[Frame]) -> Distortion:
         """The lens's distortion, from the page's edges in several frames; falsy where they tell too little."""
         lines = [edge for frame in frames if (found := self.find(frame)) for edge in found.edges]  # type: ignore[union-attr]
         return estimate_distortion(lines, frames[0].size) if frames else Distortion(0.0, np.inf, 0)
+
+
+def _as_sharp(a: float | None, b: float | None) -> bool:
+    return a is b if a is None or b is None else in_focus(a) == in_focus(b) and abs(a - b) < SAME_SHARPNESS
 
 
 def _page_part(frame: Frame, chain: Chain) -> Plane:

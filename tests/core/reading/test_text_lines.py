@@ -7,7 +7,7 @@ from PIL import Image, ImageDraw
 
 from cartouche.bench.papers import contour_sheet
 from cartouche.core.reading.legibility import MM_PER_POINT
-from cartouche.core.reading.page_reading import read_page
+from cartouche.core.reading.page_reading import PageReading, read_page
 from cartouche.core.reading.text_lines import find_lines, ink_map
 from cartouche.fonts import typeface
 from cartouche.models import way_net
@@ -71,3 +71,17 @@ def test_without_millimetres_nothing_is_said_of_points() -> None:
     told = read_page(written(24), None, way_net())
     assert told.smallest_pt is None
     assert told.proof.reads_true is True
+
+
+def test_two_looks_at_one_page_say_the_same_and_other_print_does_not() -> None:
+    random = np.random.default_rng(3)
+
+    def look(px: float, mirrored: bool = False) -> PageReading:
+        luma = np.clip(written(px) + random.normal(0, 2, (700, 1000)), 0, 255).astype(np.uint8)
+        return read_page(np.ascontiguousarray(luma[:, ::-1]) if mirrored else luma, 297 / 1123, way_net())
+
+    first = look(24)
+    assert first != look(24), "no two looks measure the same"
+    assert all(first.says_as(look(24)) for _ in range(5))
+    others = [look(17), look(24, mirrored=True), read_page(written(24), None, way_net())]
+    assert not any(first.says_as(other) for other in others)

@@ -9,7 +9,7 @@ from cartouche.bench.more_papers import Look, sheet
 from cartouche.bench.papers import contour_sheet
 from cartouche.core.pictures import Frame, Size, frame_from_bgr
 from cartouche.core.straighten.chain import Chain, ColourLink, LightLink
-from cartouche.core.straighten.tone import apply_tone, correction, page_tone, white_table
+from cartouche.core.straighten.tone import Tone, apply_tone, correction, page_tone, white_table
 
 
 def corrected(frame: Frame, chain: Chain = CHAIN) -> Frame:
@@ -164,3 +164,20 @@ def test_no_picture_divides_by_nothing(seed: int) -> None:
         tone = page_tone(Frame.of([luma, chroma[0], chroma[1]], 0.0))
         assert tone is None or np.isfinite(tone.light).all()
         assert tone is None or tone.verdict
+
+
+def test_two_looks_at_one_light_say_the_same_and_another_light_does_not() -> None:
+    random = np.random.default_rng(5)
+    paper = np.full((1000, 700, 3), 215, np.uint8)
+
+    def look(dark: float = 0.9, spot: int = 0) -> Tone:
+        lit = paper * np.linspace(1, dark, 700)[:, None] + random.normal(0, 2, paper.shape)
+        lit[700 : 700 + spot, 100 : 100 + spot] = 255
+        tone = page_tone(frame_from_bgr(np.clip(lit, 0, 255).astype(np.uint8)))
+        assert tone is not None
+        return tone
+
+    first = look()
+    assert first.evenness != look().evenness, "no two looks measure the same"
+    assert all(first.says_as(look()) for _ in range(5))
+    assert not any(first.says_as(other) for other in (look(0.6), look(0.8), look(spot=120)))

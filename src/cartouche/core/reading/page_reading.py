@@ -6,11 +6,12 @@ import numpy as np
 
 from cartouche.core.pictures import Plane
 from cartouche.core.reading.legibility import points_for_x_height
-from cartouche.core.reading.proof import Net, Proof, proof_of, windows
+from cartouche.core.reading.proof import MIN_PRINT, Net, Proof, proof_of, windows
 from cartouche.core.reading.text_lines import TextLine, find_lines, ink_map
 
 PRINT_PT = (3.5, 60.0)  # smaller is specks, larger is a heading on a poster
 SMALLEST_SHARE = 0.12  # of all printed length: a single small word does not decide what a page asks for
+SAME_SIZE, SAME_SURE = 0.04, 0.03  # of its size, of what is sure: two looks at a page that lies still differ by less
 
 
 class PageReading(NamedTuple):
@@ -23,6 +24,15 @@ class PageReading(NamedTuple):
     step_mm: float | None
     lines: int
 
+    def says_as(self, other: "PageReading") -> bool:
+        """Whether a teacher is told the same by both, as far as one look can tell."""
+        mine, its = self.proof, other.proof
+        tells = (mine.reads_true, mine.quarters if mine.reads_true is not None else 0, mine.windows >= MIN_PRINT)
+        if tells != (its.reads_true, its.quarters if its.reads_true is not None else 0, its.windows >= MIN_PRINT):
+            return False
+        sizes = ((self.smallest_pt, other.smallest_pt), (self.usual_pt, other.usual_pt))
+        return abs(mine.confidence - its.confidence) < SAME_SURE and all(_same_size(a, b) for a, b in sizes)
+
 
 def read_page(luma: Plane, mm_per_px: float | None, net: Net, camera_px: float = 1.0) -> PageReading:
     """One look. luma: (h, w) uint8 of the straightened page.  mm_per_px: None while no paper is named.  camera_px: see `proof_of`."""
@@ -33,6 +43,10 @@ def read_page(luma: Plane, mm_per_px: float | None, net: Net, camera_px: float =
         return PageReading(proof, None, None, None, len(lines))
     sizes = _sizes([line for line in lines if not line.vertical or proof.quarters % 2], mm_per_px)
     return PageReading(proof, *sizes, _step_mm(lines, mm_per_px), len(lines))
+
+
+def _same_size(a: float | None, b: float | None) -> bool:
+    return a is b if a is None or b is None else abs(a - b) <= SAME_SIZE * max(a, b)
 
 
 def _sizes(lines: list[TextLine], mm_per_px: float) -> tuple[float | None, float | None]:

@@ -33,6 +33,7 @@ BURNT_SHARE = 0.004  # of the page: a smaller spot hides no word
 DULL = 0.72  # darkest light over brightest: learners notice from here on
 
 
+SAME_EVENNESS, SAME_SPOT = 0.02, 0.06  # shares: two looks at a page that lies still differ by less
 EVEN = 0.72  # darkest over brightest light: less of a slope than this nobody sees on paper
 LightVerdict = Literal["too bright", "highlight", "shadow", "even", "nearly even"]
 
@@ -69,6 +70,13 @@ class Tone(NamedTuple):
         if self.shadow is not None:
             return "shadow"
         return "even" if self.evenness >= EVEN else "nearly even"
+
+    def says_as(self, other: "Tone") -> bool:
+        """Whether a teacher is told the same by both, as far as one look can tell."""
+        if self.verdict != other.verdict or abs(self.evenness - other.evenness) > SAME_EVENNESS:
+            return False
+        spots = ((self.shadow, other.shadow), (self.clipped_at, other.clipped_at))
+        return all(a is b if a is None or b is None else max(abs(a[0] - b[0]), abs(a[1] - b[1])) <= SAME_SPOT for a, b in spots)
 
 
 def page_tone(page: Frame) -> Tone | None:
