@@ -1,4 +1,4 @@
-"""One encode per size, for all who take it."""
+"""One encode per size and codec, for all who take it."""
 
 import time
 from collections.abc import Iterator
@@ -10,7 +10,7 @@ import pytest
 from cartouche.core.pictures import Frame, Size
 from cartouche.live.demand import OUTGOING, Demand
 from cartouche.live.out import encoder
-from cartouche.live.out.encoder import Encodings, Packet
+from cartouche.live.out.encoder import Codec, Encodings, Packet
 from cartouche.live.troubles import Troubles
 from tests.helpers import eventually
 
@@ -36,8 +36,8 @@ def give(encodings: Encodings, count: int) -> None:
         encodings.take(picture(number), time.monotonic())
 
 
-def decoded(packets: list[Packet]) -> list[av.VideoFrame]:
-    decoder = av.CodecContext.create("h264", "r")
+def decoded(packets: list[Packet], codec: Codec = "h264") -> list[av.VideoFrame]:
+    decoder = av.CodecContext.create(codec, "r")
     return [frame for packet in packets for frame in decoder.decode(av.Packet(packet.data))]
 
 
@@ -72,6 +72,26 @@ def test_a_key_picture_comes_first_and_when_it_is_asked_for(encodings: Encodings
     eventually(lambda: late)
     assert late[0].key
     assert decoded(late)
+
+
+def test_who_has_no_h264_is_given_the_same_picture_in_vp8(encodings: Encodings, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(encoder, "KEY_GAP_S", 0.0)
+    usual, got = [], []  # type: ignore[var-annotated]
+    encodings.join(SMALL, usual.append)
+    subscription = encodings.join(SMALL, got.append, "vp8")
+    assert [(one.size, one.codec) for one in encodings.encoders] == [(SMALL, "h264"), (SMALL, "vp8")]
+    give(encodings, 4)
+    eventually(lambda: len(got) >= 4 and len(usual) >= 4)
+    assert [packet.key for packet in got[:4]] == [True, False, False, False]
+    subscription.request_key()
+    give(encodings, 2)
+    eventually(lambda: len(got) >= 6)
+    assert sum(packet.key for packet in got) == 2
+    lumas = [frame.to_ndarray()[200, ::64].astype(float) for frame in (*decoded(got, "vp8")[3:4], *decoded(usual)[3:4])]
+    assert lumas[0] == pytest.approx(np.linspace(16, 235, 1280)[::128], abs=4)
+    assert lumas[0] == pytest.approx(lumas[1], abs=4)
+    subscription.release()
+    assert [one.codec for one in encodings.encoders] == ["h264"]
 
 
 def test_two_takers_of_one_size_share_one_encode(encodings: Encodings) -> None:
@@ -110,9 +130,9 @@ def test_after_a_codec_that_failed_another_begins_with_a_key_picture(encodings: 
         def encode(self, picture: object) -> list[av.Packet]:
             raise ValueError("broken for good")
 
-    encodings.encoders[0]._codec = Broken()  # type: ignore[assignment]
+    encodings.encoders[0]._context = Broken()  # type: ignore[assignment]
     give(encodings, 1)
-    eventually(lambda: not isinstance(encodings.encoders[0]._codec, Broken))
+    eventually(lambda: not isinstance(encodings.encoders[0]._context, Broken))
     give(encodings, 3)
     eventually(lambda: len(got) >= 6)
     assert got[3].key

@@ -15,6 +15,7 @@ pytestmark = [
     pytest.mark.timeout(300),
 ]
 SHOWN = "canvas[data-shown=true]"
+needs_network = pytest.mark.skipif(not networks_here(), reason="WebRTC needs an address besides loopback")
 
 
 @pytest.fixture(scope="module")
@@ -63,6 +64,21 @@ def test_a_camera_comes_in_and_goes_out(browser: Firefox, app: Application) -> N
     eventually(lambda: not app.get("/api/live")["going_out"])
 
 
+@needs_network
+def test_a_camera_comes_by_webrtc_though_this_browser_hides_its_addresses(browser: Firefox, app: Application) -> None:
+    """And goes on behind another tab: a video element, the last resort, would stop there."""
+    device_id = with_camera(browser, app)
+    browser.goto(app.address + "/kit")
+    browser.js("HTMLVideoElement.prototype.requestVideoFrameCallback = () => 0; return true")
+    eventually(lambda: feed(app, device_id).get("state") == "live")
+    here = browser.driver.current_window_handle
+    browser.driver.switch_to_window(browser.driver.open(type="tab", focus=True)["handle"])
+    browser.goto(app.address + "/assets/mark.svg")
+    assert len(app.pictures(f"raw:{device_id}", 10, 320)) == 10
+    browser.driver.close()
+    browser.driver.switch_to_window(here)
+
+
 def test_where_webrtc_does_not_come_through_the_socket_does(browser: Firefox, app: Application) -> None:
     device_id = with_camera(browser, app)
     browser.goto(app.address + "/kit")
@@ -87,16 +103,34 @@ def test_what_this_browser_cannot_do_is_said_with_the_way_round(browser: Firefox
     browser.expect("main", "Chromium")
 
 
+@needs_network
 def test_a_phone_with_this_browser(browser: Firefox, app: Application) -> None:
-    if not networks_here():
-        pytest.skip("a phone needs an address besides loopback")
     link = app.ask("POST", "/api/guests/invitation", {"name": "Phone", "serves": "page"})["link"]
     browser.goto(link)
     browser.expect("h1", "Your page is")
 
     def arrives() -> bool:
-        kit = app.get("/api/kit")
-        guest = next((one["id"] for one in kit["devices"] if one["kind"] == "guest"), None)
+        guest = phone(app)
         return guest is not None and len(app.pictures(f"raw:{guest}", 2, 320)) == 2
 
     eventually(arrives)
+    eventually(lambda: app.get("/api/kit")["guests"][phone(app)]["transport"] == "webrtc")
+
+
+def phone(app: Application) -> str | None:
+    return next((one["id"] for one in app.get("/api/kit")["devices"] if one["kind"] == "guest"), None)
+
+
+@needs_network
+def test_a_board_watches_with_this_browser(browser: Firefox, app: Application) -> None:
+    with_camera(browser, app)
+    here = browser.driver.current_window_handle
+    board = browser.driver.open(type="window", focus=True)["handle"]  # the camera comes from the first one
+    browser.driver.switch_to_window(board)
+    browser.goto(app.ask("POST", "/api/ways/invitation", {})["link"])
+    browser.press("button", "Watch")
+    eventually(lambda: browser.js("return document.querySelector('video').mozPaintedFrames") > 10)
+    assert browser.js("return [...document.querySelectorAll('[role=status]')].map((one) => one.textContent)") == []
+    browser.driver.close()
+    browser.driver.switch_to_window(here)
+    eventually(lambda: not app.get("/api/ways")["takers"])

@@ -172,6 +172,21 @@ def test_a_browser_without_webrtc_says_so_before_a_code_is_spent(
     context.close()
 
 
+@needs_network
+def test_a_browser_that_takes_no_codec_of_ours_says_so(ways: Page, app: Application, browser: Browser, troubles: list[str]) -> None:
+    link = app.ask("POST", "/api/ways/invitation", {})["link"]
+    context = browser.new_context(ignore_https_errors=True)
+    context.add_init_script(
+        "const asked = window.fetch;"
+        "window.fetch = (at, how) => asked(at, String(at).includes('whep') ? { ...how, body: how.body.replace(/H264|VP8/g, 'X') } : how)"
+    )
+    board = watched(context, troubles)
+    board.goto(link)
+    board.get_by_role("button", name="Watch").click()
+    expect(board.get_by_role("status")).to_contain_text("takes neither H.264 nor VP8")
+    context.close()
+
+
 SECOND = "--screen-info={1280x800}{1920x1080 label=board}"
 
 

@@ -8,7 +8,7 @@ import urllib.request
 from collections.abc import Iterator
 
 import pytest
-from aiortc import RTCPeerConnection
+from aiortc import RTCPeerConnection, RTCRtpReceiver
 from fastapi.testclient import TestClient
 
 from cartouche.core.call.audience import MAX_VIEWERS
@@ -143,10 +143,14 @@ def entered(app: Application, name: str = "Board") -> tuple[Door, str]:
     return door, json.loads(body)["token"]
 
 
-def offer() -> bytes:
+def offer(codec: str | None = None) -> bytes:
+    """codec: the only one that is asked for."""
+
     async def made() -> str:
         connection = RTCPeerConnection()
-        connection.addTransceiver("video", direction="recvonly")
+        transceiver = connection.addTransceiver("video", direction="recvonly")
+        known = RTCRtpReceiver.getCapabilities("video").codecs
+        transceiver.setCodecPreferences([one for one in known if codec in (None, one.mimeType)])
         connection.addTransceiver("audio", direction="recvonly")
         await connection.setLocalDescription(await connection.createOffer())
         sdp: str = connection.localDescription.sdp
@@ -179,6 +183,17 @@ def test_a_watcher_gets_an_answer_and_nothing_of_the_phones(app: Application) ->
     assert sdp(door, token, b"nonsense")[0] == 422
     assert door.ask("POST", "/whep", b"{}", token)[0] == 415
     assert sdp(door, token, b"x" * 70_000)[0] == 413
+
+
+def test_a_browser_without_h264_watches_and_one_without_either_is_told(app: Application) -> None:
+    door, token = entered(app)
+    status, answer = sdp(door, token, offer("video/VP8"))
+    assert status == 201
+    assert b"VP8/90000" in answer
+    assert b"H264" not in answer
+    status, answer = sdp(door, token, offer("video/VP8").replace(b"VP8", b"XX8"))
+    assert status == 422
+    assert "takes neither H.264 nor VP8" in json.loads(answer)["detail"]
 
 
 def test_one_watcher_cannot_end_another_and_a_phones_token_does_not_watch(app: Application) -> None:

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Button, ConfigProvider, Input } from 'ant-design-vue'
-import { onBeforeUnmount, onMounted, ref } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import EnterCode from '@/shared/EnterCode.vue'
 import { withoutRtc } from '@/shared/rtc'
 import { theme } from '@/shared/theme'
@@ -13,6 +13,10 @@ const unable = withoutRtc() // told before a code is spent
 const code = ref('')
 const name = ref('Board')
 const silent = ref(true)
+const moment = computed(() => {
+  if (state.value === 'asking') return 'One moment'
+  return sentence.value ?? 'One moment: the picture comes back by itself'
+})
 let watching: Watching | null = null
 
 async function come() {
@@ -55,7 +59,7 @@ onBeforeUnmount(() => watching?.stop())
       />
       <p v-if="unable" class="moment" role="status">{{ unable }}</p>
       <p v-else-if="state === 'asking' || state === 'waiting'" class="moment" role="status">
-        {{ state === 'waiting' ? 'One moment: the picture comes back by itself' : 'One moment' }}
+        {{ moment }}
       </p>
       <div v-if="state !== 'code'" class="tools">
         <Button @click="whole">Full screen</Button>

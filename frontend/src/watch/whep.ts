@@ -2,9 +2,12 @@ import { at } from '@/shared/at'
 /** The lesson's picture by WHEP: asked for once, and again by itself whenever it breaks off. */
 const KEPT = 'cartouche-watcher'
 const AGAIN_MS = 1500
+const REFUSED_AGAIN_MS = 10_000 // time to read why
 const STILL_MS = 4000 // no new picture for so long: ask anew
 
 export class NotInvited extends Error {}
+/** With a sentence of the teacher’s computer. */
+class Refused extends Error {}
 export type WatchState = 'asking' | 'watching' | 'waiting' | 'code'
 
 export const token = {
@@ -57,7 +60,7 @@ export class Watching {
         token.forget()
         return this.say('code', error.message)
       }
-      this.again()
+      this.again(error instanceof Refused ? error.message : undefined)
     }
   }
 
@@ -84,29 +87,31 @@ export class Watching {
       body: connection.localDescription!.sdp,
     })
     if (response.status === 401) throw new NotInvited(await detail(response))
-    if (!response.ok) throw new Error(await detail(response))
+    if (!response.ok) throw new Refused(await detail(response))
     this.resource = response.headers.get('Location')
     await connection.setRemoteDescription({ type: 'answer', sdp: await response.text() })
   }
 
   private look() {
-    this.timer = window.setTimeout(() => {
+    this.timer = window.setTimeout(async () => {
+      const connection = this.connection
+      const shown = await decoded(connection)
+      if (connection !== this.connection || this.ended) return
       const now = performance.now()
-      const shown = this.video.getVideoPlaybackQuality().totalVideoFrames
       if (shown !== this.pictures) {
         this.pictures = shown
         this.seenAt = now
         this.say('watching')
       }
-      if (this.connection?.connectionState === 'failed' || now - this.seenAt > STILL_MS) this.again()
+      if (connection?.connectionState === 'failed' || now - this.seenAt > STILL_MS) this.again()
       else this.look()
     }, 300)
   }
 
-  private again() {
+  private again(said?: string) {
     if (this.ended) return
-    this.say('waiting')
-    this.timer = window.setTimeout(() => void this.start(), AGAIN_MS)
+    this.say('waiting', said)
+    this.timer = window.setTimeout(() => void this.start(), said ? REFUSED_AGAIN_MS : AGAIN_MS)
   }
 
   private leave() {
@@ -119,6 +124,16 @@ export class Watching {
     this.connection?.close()
     this.connection = null
   }
+}
+
+/** How many pictures have come; of a video element some browsers tell none for a call's picture. */
+async function decoded(connection: RTCPeerConnection | null): Promise<number> {
+  let pictures = 0
+  const stats = await connection?.getStats().catch(() => null)
+  stats?.forEach((one) => {
+    if (one.type === 'inbound-rtp' && one.kind === 'video') pictures = one.framesDecoded ?? 0
+  })
+  return pictures
 }
 
 function gathered(connection: RTCPeerConnection): Promise<void> {

@@ -116,11 +116,15 @@ class WhipSession:
 
 def without_far(sdp: str, is_near: Callable[[str], bool]) -> str:
     """Without candidates that are not near. Those by `.local` names (mDNS) need a look-up that we cannot do; the phone reaches us
-    without them. Else anybody let in could have this computer knock at others."""
+    without them. Else anybody let in could have this computer knock at others.
+
+    That there are no more of them is not passed on: where none is left, the library would look for no address of ours either."""
     kept = []
     for line in sdp.splitlines(keepends=True):
         parts = line.split()
-        if not line.startswith("a=candidate:") or (len(parts) > 4 and is_near(parts[4])):
+        if line.startswith("a=candidate:") and not (len(parts) > 4 and is_near(parts[4])):
+            continue
+        if not line.startswith("a=end-of-candidates"):
             kept.append(line)
     return "".join(kept)
 

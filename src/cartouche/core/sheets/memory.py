@@ -17,6 +17,7 @@ Mask = NDArray[np.bool_]
 COARSE_PX = 240  # longer side: a finger is five px wide there, a stroke less than one
 DIFFERS, SHADE, MOVES = 15.0, 5.0, 7.0  # luma
 COLOUR_WEIGHS = 1.6
+SAMPLED = 3  # every third spot each way says how bright paper is
 STROKE_PX = 5  # thinner is writing
 LEAST_HAND = 0.004  # of the page
 SHADE_REACH_PX = 22
@@ -133,7 +134,7 @@ class PageMemory:
 
 def no_paper(coarse: NDArray[np.float32]) -> Mask:
     """Large pieces from the border inwards that are darker than paper, or coloured. coarse: (h, w, 3) luma and colour differences."""
-    paper = np.percentile(coarse.reshape(-1, 3), 75, axis=0)
+    paper = np.percentile(coarse[::SAMPLED, ::SAMPLED].reshape(-1, 3), 75, axis=0)
     apart = _changed(coarse, np.broadcast_to(paper, coarse.shape).astype(np.float32))
     soft = cv2.morphologyEx(apart, cv2.MORPH_OPEN, np.ones((STROKE_PX + 2, STROKE_PX + 2), np.uint8))
     return hand_in(np.asarray(np.where(soft > 2 * DIFFERS, soft, 0), np.float32))
@@ -167,10 +168,14 @@ def _coarse(page: Picture) -> NDArray[np.float32]:
 
 def _lit_as(a: NDArray[np.float32], b: NDArray[np.float32]) -> NDArray[np.float32]:
     """a as bright as b where both show paper: a lamp that was dimmed is no hand."""
-    gain = float(np.percentile(b[..., 0], 70)) / max(float(np.percentile(a[..., 0], 70)), 1.0)
+    gain = _brightness(b) / max(_brightness(a), 1.0)
     lit = a.copy()
     lit[..., 0] *= min(max(gain, 0.8), 1.25)
     return lit
+
+
+def _brightness(coarse: NDArray[np.float32]) -> float:
+    return float(np.percentile(coarse[::SAMPLED, ::SAMPLED, 0], 70))
 
 
 def _changed(a: NDArray[np.float32], b: NDArray[np.float32]) -> NDArray[np.float32]:

@@ -1,14 +1,14 @@
-"""One H.264 encode per size, shared by all who take it; nothing is encoded that nobody takes.
+"""One encode per size, shared by all who take it; nothing is encoded that nobody takes.
 
 H.264 constrained baseline in byte streams (ITU-T H.264 Annex B), parameter sets before each key picture, limited range BT.601:
-what every browser, call server and recorder reads.
+what call servers, recorders and all but a few browsers read; VP8 (RFC 6386) for who has no H.264.
 """
 
 import threading
 import time
 from dataclasses import dataclass
 from fractions import Fraction
-from typing import Any, Protocol
+from typing import Any, Literal, Protocol
 
 import av
 import cv2
@@ -22,12 +22,14 @@ from cartouche.live.planes import CHROMA_TO_LIMITED, LUMA_TO_LIMITED
 from cartouche.live.troubles import Troubles
 from cartouche.live.worker import Worker
 
-CLOCK_HZ = 90_000  # of RTP video (RFC 6184)
+Codec = Literal["h264", "vp8"]
+CLOCK_HZ = 90_000  # of RTP video (RFC 6184, RFC 7741)
 MAX_FPS = 30
 EARLY_SHARE = 0.2  # of a period: taken a little before its turn, else a whole outgoing picture later
 KEY_EVERY_S = 10  # without being asked: whoever lost one and cannot ask sees right again
 KEY_GAP_S = 0.5  # many who ask at once get the same one
 QUALITY = 22  # x264's constant rate factor: small print stays whole
+VP8_QUALITY = 16  # its own scale, of the same print
 KBIT_S_PER_PIXEL = 4500 / (1280 * 720)  # at most
 
 
@@ -50,12 +52,12 @@ class PacketTaker(Protocol):
 class Encoder:
     """One size on a thread of its own. Works on a copy: the desk's frame is valid during `take` alone."""
 
-    def __init__(self, size: Size, troubles: Troubles) -> None:
-        self.size = size
+    def __init__(self, size: Size, troubles: Troubles, codec: Codec = "h264") -> None:
+        self.size, self.codec = size, codec
         self.takers: tuple[PacketTaker, ...] = ()
         self.rate = Rate()
         self._troubles = troubles
-        self._codec = _codec(size)
+        self._context = _context(size, codec)
         self._lock = threading.Lock()
         self._spare, self._busy, self._sent = _picture(size), _picture(size), _picture(size)
         self._replenished = Replenished(_planes(self._sent))
@@ -64,7 +66,7 @@ class Encoder:
         self._wants_key, self._key_s = True, float("-inf")
         self._shrunk: tuple[Plane, ...] = ()
         self._start_s = time.monotonic()
-        self._worker = Worker(f"encode-{size.height}", self._turn, self._failed)
+        self._worker = Worker(f"encode-{codec}-{size.height}", self._turn, self._failed)
         self._worker.start()
 
     def stop(self) -> None:
@@ -113,7 +115,7 @@ class Encoder:
     def _failed(self, exc: Exception) -> None:
         """What the codec was at is not to be trusted: another one begins with a key picture."""
         self._troubles.report("encode", exc)
-        self._codec, self._wants_key = _codec(self.size), True
+        self._context, self._wants_key = _context(self.size, self.codec), True
 
     def _encode(self, taken: av.VideoFrame, captured_s: float, now_s: float) -> None:
         picture = self._sent
@@ -124,7 +126,7 @@ class Encoder:
         picture.pict_type = av.video.frame.PictureType.I if wants_key else av.video.frame.PictureType.NONE
         picture.pts = round((now_s - self._start_s) * CLOCK_HZ)
         picture.time_base = Fraction(1, CLOCK_HZ)
-        for encoded in self._codec.encode(picture):
+        for encoded in self._context.encode(picture):
             packet = Packet(bytes(encoded), bool(encoded.is_keyframe), captured_s, int(encoded.pts or 0))
             for taker in self.takers:
                 with self._troubles.guard("send"):
@@ -148,19 +150,19 @@ class Subscription:
 
 
 class Encodings:
-    """A sink of the outgoing picture: encodes each size that somebody takes, once."""
+    """A sink of the outgoing picture: encodes each size that somebody takes, once for each codec."""
 
     def __init__(self, demand: Demand, troubles: Troubles) -> None:
         self._demand, self._troubles = demand, troubles
         self._lock = threading.Lock()
         self._encoders: tuple[Encoder, ...] = ()
 
-    def join(self, size: Size, taker: PacketTaker) -> Subscription:
+    def join(self, size: Size, taker: PacketTaker, codec: Codec = "h264") -> Subscription:
         """Its first packet is a key picture."""
         with self._lock:
-            encoder = next((one for one in self._encoders if one.size == size), None)
+            encoder = next((one for one in self._encoders if (one.size, one.codec) == (size, codec)), None)
             if encoder is None:
-                encoder = Encoder(size, self._troubles)
+                encoder = Encoder(size, self._troubles, codec)
                 self._encoders = (*self._encoders, encoder)
             encoder.takers = (*encoder.takers, _from_key(taker))
             subscription = Subscription(encoder, encoder.takers[-1], self, self._demand.claim(OUTGOING))
@@ -179,7 +181,7 @@ class Encodings:
 
     @property
     def encoders(self) -> tuple[Encoder, ...]:
-        """One for each size that is being encoded."""
+        """One for each size and codec that is being encoded."""
         return self._encoders
 
     def ready(self, now_s: float) -> bool:
@@ -221,8 +223,8 @@ def _planes(picture: av.VideoFrame) -> list[Plane]:
     ]
 
 
-def _codec(size: Size) -> av.VideoCodecContext:
-    codec = av.CodecContext.create("libx264", "w")
+def _context(size: Size, kind: Codec) -> av.VideoCodecContext:
+    codec = av.CodecContext.create("libx264" if kind == "h264" else "libvpx", "w")
     assert isinstance(codec, av.VideoCodecContext)
     codec.width, codec.height, codec.pix_fmt = int(size.width), int(size.height), "yuv420p"
     codec.time_base = Fraction(1, CLOCK_HZ)
@@ -230,7 +232,12 @@ def _codec(size: Size) -> av.VideoCodecContext:
     codec.thread_count = 1
     codec.gop_size = 100 * MAX_FPS * KEY_EVERY_S  # key pictures come when `_encode` says so
     rate = round(KBIT_S_PER_PIXEL * size.width * size.height)
-    codec.options = {
+    codec.options = _h264(rate) if kind == "h264" else _vp8(codec, rate)
+    return codec
+
+
+def _h264(rate: int) -> dict[str, str]:
+    return {
         "preset": "superfast",
         "tune": "zerolatency",
         "profile": "baseline",
@@ -240,4 +247,18 @@ def _codec(size: Size) -> av.VideoCodecContext:
         "forced-idr": "1",
         "x264-params": "repeat-headers=1:colormatrix=smpte170m:range=tv",
     }
-    return codec
+
+
+def _vp8(codec: av.VideoCodecContext, rate: int) -> dict[str, str]:
+    codec.bit_rate = 1000 * rate
+    return {
+        "deadline": "realtime",
+        "cpu-used": "8",
+        "lag-in-frames": "0",
+        "auto-alt-ref": "0",
+        "error-resilient": "default",
+        "crf": str(VP8_QUALITY),
+        "qmax": "50",
+        "undershoot-pct": "95",
+        "static-thresh": "100",  # paper's own noise is not sent again and again
+    }

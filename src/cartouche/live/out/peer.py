@@ -11,7 +11,7 @@ from aiortc.rtcrtpparameters import RTCRtpCodecCapability
 from cartouche.core.pictures import Size
 from cartouche.core.sound.loudness import RATE
 from cartouche.live.hang_up import hang_up
-from cartouche.live.out.encoder import CLOCK_HZ, Encodings, Packet
+from cartouche.live.out.encoder import CLOCK_HZ, Codec, Encodings, Packet
 from cartouche.live.out.queue import OutgoingQueue, SoundBlock
 from cartouche.live.sound.mixer import BLOCK, Mixer
 
@@ -59,16 +59,16 @@ class OutgoingPeer:
         self._closed = False
         self._queues = [OutgoingQueue(encodings, mixer), OutgoingQueue(encodings, mixer)]
 
-    def send(self, size: Size, *, sound: bool) -> None:
-        """Before an offer or an answer is made."""
+    def send(self, size: Size, *, sound: bool, codec: Codec = "h264") -> None:
+        """Before an offer or an answer is made. codec: see `taken_by`."""
         pictures, sounds = self._queues
-        pictures.join(size, sound=False)
+        pictures.join(size, sound=False, codec=codec)
         sender = self.connection.addTrack(PictureTrack(pictures))
         sender._send_keyframe = pictures.request_key  # type: ignore[method-assign]  # asked for by the far end: aiortc has no public way
         if sound:
             sounds.join(None, sound=True)
             self.connection.addTrack(SoundTrack(sounds))
-        wanted = _h264()
+        wanted = _capabilities(codec)
         for transceiver in self.connection.getTransceivers():
             if transceiver.kind == "video":
                 transceiver.setCodecPreferences(wanted)
@@ -87,6 +87,12 @@ class OutgoingPeer:
             await hang_up(self.connection)
 
 
-def _h264() -> list[RTCRtpCodecCapability]:
+def taken_by(offer: str) -> Codec | None:
+    """In which codec an offer (SDP) takes pictures; H.264 first: one encode of it serves all. None for neither."""
+    names = {line.split()[-1].split("/")[0].lower() for line in offer.splitlines() if line.startswith("a=rtpmap:")}
+    return "h264" if "h264" in names else "vp8" if "vp8" in names else None
+
+
+def _capabilities(codec: Codec) -> list[RTCRtpCodecCapability]:
     known = RTCRtpSender.getCapabilities("video")
-    return [codec for codec in (known.codecs if known else []) if codec.mimeType.lower() in ("video/h264", "video/rtx")]
+    return [one for one in (known.codecs if known else []) if one.mimeType.lower() in (f"video/{codec}", "video/rtx")]

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cartouche.core.pictures import Size
-from cartouche.live.out.encoder import Encodings, Packet, Subscription
+from cartouche.live.out.encoder import Codec, Encodings, Packet, Subscription
 from cartouche.live.sound.mixer import Mixer, SoundClaim
 
 MAX_PACKETS = 20  # two thirds of a second: who is farther behind goes on from the next key picture
@@ -38,17 +38,17 @@ class OutgoingQueue:
         self._claim: SoundClaim | None = None
         self._change, self._ended = threading.Lock(), False
 
-    def join(self, size: Size | None, *, sound: bool) -> None:
+    def join(self, size: Size | None, *, sound: bool, codec: Codec = "h264") -> None:
         """Pictures of this size and sound from now on, each if wanted; what came before ends. Nothing once it was left."""
         with self._change:
             if not self._ended:
-                self._join(size, sound)
+                self._join(size, sound, codec)
 
-    def _join(self, size: Size | None, sound: bool) -> None:
-        if self._subscription is None or self._subscription.encoder.size != size:
+    def _join(self, size: Size | None, sound: bool, codec: Codec = "h264") -> None:
+        if self._subscription is None or (self._subscription.encoder.size, self._subscription.encoder.codec) != (size, codec):
             before, self._subscription = self._subscription, None
             if size is not None:
-                self._subscription = self._encodings.join(size, self._packet_made)
+                self._subscription = self._encodings.join(size, self._packet_made, codec)
             if before is not None:
                 before.release()
         if sound and self._claim is None:

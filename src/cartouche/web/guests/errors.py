@@ -65,6 +65,14 @@ class NotAWatcher(GuestError, PermissionError):
     sentence = "This screen is not invited any more. Ask the teacher for a new code."
 
 
+class CannotWatch(GuestError, ValueError):
+    sentence = "This browser cannot be given the lesson’s picture ({why}). Open the same address in another browser."
+
+    def __init__(self, why: str) -> None:
+        self.why = why
+        super().__init__(why)
+
+
 class TooManyWatchers(GuestError):
     sentence = "Too many screens watch already. Ask the teacher to end one of them."
 

@@ -11,15 +11,14 @@ from aiortc import RTCSessionDescription
 
 from cartouche.core.guests.invitation import ALPHABET, CODE_LENGTH, Invitation, Invitations, Refused
 from cartouche.core.guests.networks import Network
-from cartouche.live.errors import UnusableOffer
 from cartouche.live.hang_up import describe
-from cartouche.live.out.peer import OutgoingPeer
+from cartouche.live.out.peer import OutgoingPeer, taken_by
 from cartouche.live.out.takers import TakerFacts
 from cartouche.live.whip import bounded, without_far
 from cartouche.store import settings, watchers
 from cartouche.store.guests import hash_of
 from cartouche.web.guests.doorkeeper import LOOPBACK
-from cartouche.web.guests.errors import BY_REASON, NoNetwork, NotAWatcher, TooManyWatchers
+from cartouche.web.guests.errors import BY_REASON, CannotWatch, NoNetwork, NotAWatcher, TooManyWatchers
 from cartouche.web.state import AppState, new_id
 
 AWAITED_FOR_S = 12 * 3600.0
@@ -131,7 +130,7 @@ class Watching:
     async def answer(self, watcher: watchers.Watcher, offer: str, near: Callable[[str], bool]) -> tuple[str, str]:
         """A WHEP offer: the session's id and the answer. A watcher has one; a newer one takes its place. near: see `WhipSession`.
 
-        Raises UnusableOffer."""
+        Raises CannotWatch."""
         for session in [one for one in self._sessions.values() if one.watcher.id == watcher.id]:
             await self.end(session.id)
         if len(self._sessions) >= MAX_WATCHERS:
@@ -139,16 +138,20 @@ class Watching:
         running = self._state.running
         session = Session(OutgoingPeer(running.encodings, running.sound.mixer, []), watcher)
         connection = session.peer.connection
-        sound = "\nm=audio" in offer
+        sound, codec = "\nm=audio" in offer, taken_by(offer)
         try:
             if "\nm=video" not in offer:
-                raise ValueError("no picture is asked for")
-            session.peer.send(running.desk.size, sound=sound)  # before the offer is read: which codec is wanted counts then alone
+                raise ValueError("it asks for no picture")
+            if codec is None:
+                raise ValueError("it takes neither H.264 nor VP8")
+            session.peer.send(
+                running.desk.size, sound=sound, codec=codec
+            )  # before the offer is read: which codec is wanted counts then alone
             await connection.setRemoteDescription(RTCSessionDescription(without_far(bounded(offer), near), "offer"))
             await describe(connection, await connection.createAnswer())
         except Exception as exc:  # aiortc raises whatever its parsers meet
             await session.peer.close()
-            raise UnusableOffer(watcher.name, str(exc) if type(exc) is ValueError else type(exc).__name__) from exc
+            raise CannotWatch(str(exc) if type(exc) is ValueError else type(exc).__name__) from exc
         self._sessions[session.id] = session
         running.takers.put(session, TakerFacts("viewer", watcher.name, size=running.desk.size, sound=sound))
         return session.id, connection.localDescription.sdp
