@@ -143,7 +143,7 @@ def _page(state: AppState, device: Device) -> PageFacts:
         for one in running.verdicts.of(running.setup)
         if not one.audience.is_teacher
     )
-    person = running.ready.look_of("page")
+    person, seen = running.ready.look_of("page"), running.watcher.seen.get(device.id)
     return PageFacts(
         first=first_look_of(state, device),
         following=chain.square.on and chain.square.follow,
@@ -151,6 +151,7 @@ def _page(state: AppState, device: Device) -> PageFacts:
         asks_pt=shown[0].asks_pt if shown else None,
         audiences=audiences,
         shows_person=person.share if person is not None else None,
+        looked_at=seen is not None and seen.reading is not None,
     )
 
 

@@ -111,6 +111,12 @@ def test_what_was_not_measured_says_so_and_is_never_good(facts: Facts, id_: str)
     assert check.says
 
 
+@pytest.mark.parametrize(("looked_at", "says"), [(True, "No print was found on this page."), (False, "The page is being looked at.")])
+def test_a_page_that_was_not_looked_at_yet_is_not_said_to_have_no_print(looked_at: bool, says: str) -> None:
+    not_read = (AudienceFacts("Laptop", True, None, 8),)
+    assert by_id(with_part("page", audiences=not_read, asks_pt=None, looked_at=looked_at))["reads-0"].says == says
+
+
 def test_nothing_at_all_is_said_too() -> None:
     nothing = Facts((), None, None, SoundFacts((), 0, None), WELL.way, WELL.computer, LessonFacts("A lesson", 45, None))
     assert [by_id(nothing)[id_].verdict for id_ in ("page-live", "face-live", "microphone", "lesson")] == [

@@ -62,7 +62,7 @@ class AudienceFacts:
 @dataclass(frozen=True)
 class PageFacts:
     """first: Square up's own verdict.  following: the page is followed.  covered: largest share of the writing that something on the
-    plate covers.  shows_person: share of the page’s picture that is a person."""
+    plate covers.  shows_person: share of the page’s picture that is a person.  looked_at: whether its print was looked for yet."""
 
     first: FirstLook
     following: bool
@@ -70,6 +70,7 @@ class PageFacts:
     asks_pt: float | None
     audiences: tuple[AudienceFacts, ...]
     shows_person: float | None = None
+    looked_at: bool = True
 
 
 @dataclass(frozen=True)

@@ -219,8 +219,9 @@ def _each_reads(facts: Facts) -> Iterator[Check]:
         if audience.reads_true is False:
             yield Check(id_, title, "wrong", "reversed", "true", "They get it reversed. Flip it.", "mirror", device.id)
         elif audience.reads is None:
-            says = "No print was found on this page." if audience.smallest_pt is not None else "Name the paper in Square up to measure it."
-            yield Check(id_, title, "unknown", value, limit, says)
+            says = "No print was found on this page." if page.looked_at else "The page is being looked at."
+            paper = "Name the paper in Square up to measure it."
+            yield Check(id_, title, "unknown", value, limit, paper if audience.smallest_pt is None else says)
         elif audience.reads:
             yield Check(id_, title, "holds", value, limit, "True and readable.")
         else:
