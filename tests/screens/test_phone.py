@@ -227,6 +227,7 @@ def test_a_browser_that_cannot_encode_says_so_on_both_ends(page: Page, phone: Pa
     page.goto("/kit")
     expect(phone.get_by_text("This browser cannot send its picture")).to_be_visible(timeout=SECONDS * 1000)
     expect(page.get_by_text("The phone’s browser cannot send its picture")).to_be_visible(timeout=SECONDS * 1000)
+    expect(page.locator(f"[data-device={guest(app)['id']}] .picture")).to_contain_text("No picture")
     phone.evaluate("window.cannot = ['avc1']")
     phone.get_by_role("button", name="Try again").click()
     assert arrives(app), "by the other way that it has"

@@ -84,6 +84,7 @@ async function remove() {
         :width="400"
         :fps="12"
         :label="`Live picture of ${device.name}`"
+        :waiting="says.kind === 'wrong' ? 'No picture' : 'One moment'"
       />
       <span v-if="device.serves" class="role">{{ device.serves === 'page' ? 'Page' : 'Face' }}</span>
     </div>
