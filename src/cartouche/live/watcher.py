@@ -31,7 +31,8 @@ from cartouche.live.troubles import Troubles
 from cartouche.live.worker import Worker
 
 TONE_EVERY_S, READ_EVERY_S = 0.7, 2.0  # light changes slowly, what is printed more slowly
-SELDOM_READ_S = 6.0  # where the computer cannot keep up: reading takes half of all that is watched
+SELDOM_READ_S = 6.0  # of a page that lies still, and where the computer cannot keep up: reading takes half of all that is watched
+STIRS = 0.002  # share of the page that moves: writing is more, the camera's noise nothing
 TONE_PX, READ_PX = 512.0, 1120.0  # longer side of the straightened page they look at
 CLOSER_PX, CLOSER_BY = 2400.0, 1.6  # the most for one that is read once more, and how far above what the camera has of it
 SAME_SHARPNESS = 0.02  # shares: from one look to the next
@@ -87,6 +88,8 @@ class _Watched:
     last: Frame | None = None
     tone_s: float = -np.inf
     read_s: float = -np.inf
+    sharp_s: float = -np.inf
+    stirred: bool = False  # since it was read
     small: Composer | None = None
     large: Composer | None = None
     lines: list[tuple[np.ndarray, ...]] = field(default_factory=list)
@@ -169,12 +172,19 @@ class Watcher:
         if page.new_pages != before or (first and identity.thumb is not None):
             self._another(feed.id, chain, identity, first=first)
         if is_read and page.follow in ("following", "fixed") and not identity.doubts:
-            self.keeper.look(feed.id, chain, frame, now_s)
+            seen = self.keeper.look(feed.id, chain, frame, now_s)
+            watched.stirred |= seen is not None and seen.moving > STIRS
+        else:
+            watched.stirred = True
         if (chain.light.on or chain.colour.on or is_read) and now_s - watched.tone_s >= TONE_EVERY_S:
             watched.tone_s = now_s
             self._measure_light(feed.id, chain, frame, watched, page)
-        if is_read and (now_s - watched.read_s >= self.read_every_s or page.reading_of is not chain):
-            watched.read_s = now_s
+        if is_read and now_s - watched.sharp_s >= READ_EVERY_S:
+            watched.sharp_s = now_s
+            self._measure_focus(feed.id, chain, frame, watched, page)
+        read_every_s = self.read_every_s if watched.stirred else SELDOM_READ_S
+        if is_read and (now_s - watched.read_s >= read_every_s or page.reading_of is not chain):
+            watched.read_s, watched.stirred = now_s, False
             self._read(feed.id, chain, frame, watched, page)
 
     def _follow(self, feed_id: str, chain: Chain, frame: Frame, watched: _Watched, page: Seen, now_s: float) -> None:
@@ -212,14 +222,19 @@ class Watcher:
             known.tone = tone
             self._tell(feed_id, known)
 
+    def _measure_focus(self, feed_id: str, chain: Chain, frame: Frame, watched: _Watched, known: Seen) -> None:
+        soft, before = blur(_page_part(frame, chain)), known.sharpness
+        known.sharpness = None if soft is None else 1 - soft
+        watched.stirred |= not _as_sharp(known.sharpness, before)
+        self._tell(feed_id, known)
+
     def _read(self, feed_id: str, chain: Chain, frame: Frame, watched: _Watched, known: Seen) -> None:
         watched.large, page = straight(watched.large, chain, frame, READ_PX)
         straightened = straighten(chain, frame.size)
         mm = straightened.mm_per_unit * straightened.canvas.width / page.size.width if straightened.mm_per_unit else None
         reading = read_page(page.y, mm, self._way_net, max(canvas_of(chain, frame.size)) / READ_PX)
-        soft = blur(_page_part(frame, chain))
-        known.sharpness = None if soft is None else 1 - soft
-        known.reading, known.reading_of = reading, chain
+        if known.reading is None or known.reading_of is not chain or not reading.says_as(known.reading):
+            known.reading, known.reading_of = reading, chain  # else what was worked out from it stays good
         self._tell(feed_id, known)
 
     def _tell(self, feed_id: str, known: Seen) -> None:
