@@ -8,6 +8,7 @@ import pytest
 from aiortc import AudioStreamTrack, RTCPeerConnection, RTCRtpSender, RTCSessionDescription, VideoStreamTrack
 
 from cartouche.core.guests.networks import is_near
+from cartouche.live import whip
 from cartouche.live.camera_feed import CameraFeed
 from cartouche.live.errors import UnusableOffer
 from cartouche.live.troubles import Troubles
@@ -92,6 +93,27 @@ def test_a_sender_arrives_as_a_feed(codec: str, hides: bool) -> None:
 
     ran(run())
     assert came[0][0] == 640
+
+
+def test_a_sender_that_never_comes_through_is_given_up(monkeypatch: pytest.MonkeyPatch) -> None:
+    """The library would look for a way for ever."""
+    monkeypatch.setattr(whip, "CONNECTS_WITHIN_S", 0.5)
+
+    async def run() -> None:
+        feed, sender = CameraFeed("phone", lambda *_: None, Troubles()), RTCPeerConnection()
+        session = WhipSession(feed, lambda *_: None)
+        sender.addTransceiver(VideoStreamTrack(), "sendonly")
+        await sender.setLocalDescription(await sender.createOffer())
+        offer = sender.localDescription.sdp
+        await sender.close()  # nobody is there any more
+        await session.answer(offer)
+        assert session.is_open
+        async with asyncio.timeout(20):
+            while session.is_open:
+                await asyncio.sleep(0.05)
+        feed.close()
+
+    ran(run())
 
 
 @pytest.mark.skipif(not networks_here(), reason="WebRTC needs an address besides loopback")

@@ -1,5 +1,6 @@
 """The Way in screen's addresses: audiences of one's own, kinds of call, what was tried; and who watches from elsewhere."""
 
+import asyncio
 import json
 import re
 import time
@@ -13,6 +14,8 @@ from fastapi.testclient import TestClient
 
 from cartouche.core.call.audience import MAX_VIEWERS
 from cartouche.core.call.kinds import KINDS
+from cartouche.store import watchers
+from cartouche.web.guests import watching
 from cartouche.web.state import AppState
 from tests.helpers import FEW, Application, eventually, ran
 from tests.web.test_guests import ADDRESS, Door, invite, trusting
@@ -194,6 +197,28 @@ def test_a_browser_without_h264_watches_and_one_without_either_is_told(app: Appl
     status, answer = sdp(door, token, offer("video/VP8").replace(b"VP8", b"XX8"))
     assert status == 422
     assert "takes neither H.264 nor VP8" in json.loads(answer)["detail"]
+
+
+def test_who_never_comes_through_costs_nothing_any_more(state: AppState, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(watching, "CONNECTS_WITHIN_S", 0.3)
+
+    offered, watcher = offer().decode(), watchers.Watcher(id="one", name="Board", address=ADDRESS, awaited_until=0.0, may="watch")
+
+    async def settled() -> None: ...
+
+    async def run() -> None:
+        held = watching.Watching(state, settled, list)
+        await held.answer(watcher, offered, lambda _: True)
+        assert state.running.encodings.encoders
+        await held.look_after()
+        assert [taker.kind for taker in state.running.takers.all()] == ["viewer"]
+        async with asyncio.timeout(20):
+            while state.running.takers.all():
+                await asyncio.sleep(0.1)
+                await held.look_after()
+        assert not state.running.encodings.encoders
+
+    ran(run())
 
 
 def test_one_watcher_cannot_end_another_and_a_phones_token_does_not_watch(app: Application) -> None:

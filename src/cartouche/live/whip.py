@@ -27,6 +27,7 @@ MAX_KBIT_S, START_KBIT_S, MIN_KBIT_S = (
 )  # without them a picture begins at a quarter of its size and takes ten seconds to grow
 TAKEN = ("video/h264", "video/vp8")  # not every browser has the first
 OPEN = ("new", "connecting", "connected")
+CONNECTS_WITHIN_S = 20.0  # a browser gives up sooner; the library looks for a way for ever, fifty times a second
 
 
 class WhipSession:
@@ -47,6 +48,7 @@ class WhipSession:
         self._connection = RTCPeerConnection(RTCConfiguration(iceServers=[]))
         self._closed = False
         self._readers: set[asyncio.Task[None]] = set()
+        self._limit: asyncio.TimerHandle | None = None
         self._connection.on("track", self._on_track)
 
     @property
@@ -64,7 +66,12 @@ class WhipSession:
         except Exception as exc:  # aiortc raises whatever its parsers meet
             await self.close()
             raise UnusableOffer(self._feed.id, str(exc) if type(exc) is ValueError else type(exc).__name__) from exc
+        self._limit = asyncio.get_running_loop().call_later(CONNECTS_WITHIN_S, self._give_up)
         return with_bit_rates(self._connection.localDescription.sdp)
+
+    def _give_up(self) -> None:
+        if self._connection.connectionState != "connected":
+            self._giving_up = asyncio.ensure_future(self.close())
 
     def _prefer(self) -> None:
         capabilities = RTCRtpReceiver.getCapabilities("video")
@@ -109,6 +116,8 @@ class WhipSession:
     async def close(self) -> None:
         for reader in tuple(self._readers):
             reader.cancel()
+        if self._limit is not None:
+            self._limit.cancel()
         if not self._closed:
             self._closed = True
             await hang_up(self._connection)

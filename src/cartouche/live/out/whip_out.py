@@ -150,7 +150,7 @@ class WhipSender:
 
     async def _while_connected(self, peer: OutgoingPeer) -> None:
         while peer.state == "connected":
-            sizes = {encoder.size: encoder for encoder in self._encodings.encoders}
+            sizes = {encoder.size: encoder for encoder in self._encodings.encoders if encoder.codec == "h264"}
             if (encoder := sizes.get(self._size)) is not None:
                 now_s = asyncio.get_running_loop().time()
                 self._takers.tell(self, size=self._size, fps=round(encoder.rate.fps(now_s), 1))

@@ -14,7 +14,7 @@ from cartouche.core.guests.networks import Network
 from cartouche.live.hang_up import describe
 from cartouche.live.out.peer import OutgoingPeer, taken_by
 from cartouche.live.out.takers import TakerFacts
-from cartouche.live.whip import bounded, without_far
+from cartouche.live.whip import CONNECTS_WITHIN_S, bounded, without_far
 from cartouche.store import settings, watchers
 from cartouche.store.guests import hash_of
 from cartouche.web.guests.doorkeeper import LOOPBACK
@@ -41,6 +41,7 @@ class Shown:
 class Session:
     peer: OutgoingPeer
     watcher: watchers.Watcher
+    begun_s: float = field(default_factory=time.monotonic)
     id: str = field(default_factory=lambda: new_id("view"))
 
 
@@ -171,9 +172,10 @@ class Watching:
             await session.peer.close()
 
     async def look_after(self) -> None:
-        """Once a second: who vanished costs nothing any more."""
+        """Once a second: who vanished, or never came through, costs nothing any more."""
         for session in tuple(self._sessions.values()):
-            if session.peer.state in ("failed", "closed"):
+            late = time.monotonic() - session.begun_s > CONNECTS_WITHIN_S and session.peer.state != "connected"
+            if late or session.peer.state in ("failed", "closed"):
                 await self.end(session.id)
 
     async def close(self) -> None:
