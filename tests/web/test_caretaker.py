@@ -1,17 +1,23 @@
 """What is measured of running devices: kept once it is steady, and not told to every page each second."""
 
+import threading
+import time
 from dataclasses import replace
 from typing import Any
 
 import pytest
+from fastapi.testclient import TestClient
 
 from cartouche.core.pictures import Size
 from cartouche.live.camera_feed import CameraFeed
 from cartouche.live.feeds import Feed
 from cartouche.live.stream_feed import StreamFeed
 from cartouche.store import tried
+from cartouche.web.app import create_app
 from cartouche.web.caretaker import MEASURED_AGAIN_S, STEADY_FOR_S, Caretaker
 from cartouche.web.state import AppState
+from tests.helpers import SLOWEST_S
+from tests.web.conftest import HERE
 from tests.web.taught import PAGE
 
 
@@ -71,3 +77,19 @@ def test_a_machine_with_moods_is_not_told_every_second(state: AppState, measured
     assert 1 <= told <= 60 / MEASURED_AGAIN_S
     measured(10.0, Size(640, 360), 2 * (MEASURED_AGAIN_S + STEADY_FOR_S))
     assert (640, 10.0) in kept(state), "what has become of it is known in the end"
+
+
+def test_a_look_that_is_under_way_ends_before_the_store_closes(state: AppState, monkeypatch: pytest.MonkeyPatch) -> None:
+    begun, done = threading.Event(), list[bool]()
+
+    def slow(self: Caretaker, now_s: float) -> None:
+        begun.set()
+        time.sleep(0.5)
+        self._state.devices()
+        done.append(True)
+
+    monkeypatch.setattr(Caretaker, "look_after", slow)
+    with TestClient(create_app(state), base_url=HERE):
+        assert begun.wait(SLOWEST_S)
+    assert done
+    assert state.running.troubles.count("care") == 0

@@ -50,6 +50,7 @@ from cartouche.web.server_outlet import ServerOutlet
 from cartouche.web.sheet_reading import SheetReader
 from cartouche.web.state import AppState
 
+ENDS_WITHIN_S = 5.0  # what looks after things; nothing keeps a stop waiting for long
 STATIC = Path(__file__).with_name("static")
 ROUTERS = (
     rules,
@@ -140,6 +141,7 @@ async def _while_it_runs(app: FastAPI) -> AsyncIterator[None]:
     finally:
         for task in running:
             task.cancel()
+        await asyncio.wait(running, timeout=ENDS_WITHIN_S)
         await kept.server_outlet.stop()
         await kept.guests.close()
         kept.now.close()

@@ -19,6 +19,7 @@ from cartouche.web.guests.book import Guests
 from cartouche.web.look_again import LookAgain
 from cartouche.web.sheet_keeping import write_waiting
 from cartouche.web.state import AppState
+from cartouche.web.tasks import to_its_end
 from cartouche.web.timetable import open_due
 
 EVERY_S = 1.0
@@ -38,11 +39,12 @@ class Caretaker:
         self._steady: dict[str, tuple[Size, float]] = {}
 
     async def run(self) -> None:
-        """Until cancelled. A full disk or a damaged row must not end it."""
+        """Until cancelled, which waits for the look that is under way: it must not find the store closed. A full disk or a damaged row
+        must not end it."""
         while True:
             troubles = self._state.running.troubles
             with troubles.guard("care"):
-                await asyncio.to_thread(self.look_after, time.monotonic())
+                await to_its_end(asyncio.to_thread(self.look_after, time.monotonic()))
             with troubles.guard("care"):
                 await self._guests.look_after()
             await asyncio.sleep(EVERY_S)
