@@ -80,16 +80,16 @@ def test_a_machine_with_moods_is_not_told_every_second(state: AppState, measured
 
 
 def test_a_look_that_is_under_way_ends_before_the_store_closes(state: AppState, monkeypatch: pytest.MonkeyPatch) -> None:
-    begun, done = threading.Event(), list[bool]()
+    begun, ends = threading.Event(), list[str]()
 
     def slow(self: Caretaker, now_s: float) -> None:
         begun.set()
-        time.sleep(0.5)
-        self._state.devices()
-        done.append(True)
+        time.sleep(1.5)
+        ends.append("look")
 
+    close = AppState.close
     monkeypatch.setattr(Caretaker, "look_after", slow)
+    monkeypatch.setattr(AppState, "close", lambda self: (ends.append("store"), close(self)))
     with TestClient(create_app(state), base_url=HERE):
         assert begun.wait(SLOWEST_S)
-    assert done
-    assert state.running.troubles.count("care") == 0
+    assert ends[:2] == ["look", "store"]
