@@ -179,7 +179,7 @@ class Watcher:
         if (chain.light.on or chain.colour.on or is_read) and now_s - watched.tone_s >= TONE_EVERY_S:
             watched.tone_s = now_s
             self._measure_light(feed.id, chain, frame, watched, page)
-        if is_read and now_s - watched.sharp_s >= READ_EVERY_S:
+        if is_read and now_s - watched.sharp_s >= self.read_every_s:
             watched.sharp_s = now_s
             self._measure_focus(feed.id, chain, frame, watched, page)
         read_every_s = self.read_every_s if watched.stirred else SELDOM_READ_S
