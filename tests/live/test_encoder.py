@@ -80,13 +80,10 @@ def test_who_has_no_h264_is_given_the_same_picture_in_vp8(encodings: Encodings, 
     encodings.join(SMALL, usual.append)
     subscription = encodings.join(SMALL, got.append, "vp8")
     assert [(one.size, one.codec) for one in encodings.encoders] == [(SMALL, "h264"), (SMALL, "vp8")]
-    give(encodings, 4)
-    eventually(lambda: len(got) >= 4 and len(usual) >= 4)
+    eventually(lambda: give(encodings, 1) or (len(got) >= 4 and len(usual) >= 4))  # each takes what it is ready for
     assert [packet.key for packet in got[:4]] == [True, False, False, False]
     subscription.request_key()
-    give(encodings, 2)
-    eventually(lambda: len(got) >= 6)
-    assert sum(packet.key for packet in got) == 2
+    eventually(lambda: give(encodings, 1) or sum(packet.key for packet in got) == 2)
     lumas = [frame.to_ndarray()[200, ::64].astype(float) for frame in (*decoded(got, "vp8")[3:4], *decoded(usual)[3:4])]
     assert lumas[0] == pytest.approx(np.linspace(16, 235, 1280)[::128], abs=4)
     assert lumas[0] == pytest.approx(lumas[1], abs=4)
