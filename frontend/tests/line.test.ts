@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { LineMeter, NOT_TOLD } from '@/guest/line'
+import { LineMeter, NOT_TOLD } from '@/shared/rtcLine'
 import { SocketMeter } from '@/shared/socketMeter'
 
 /** What a browser counts after so many seconds at 50 packets and 60 kB a second. */

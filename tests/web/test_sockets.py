@@ -1,12 +1,14 @@
 import asyncio
 import json
 import struct
+import time
 
 import pytest
 from aiortc import RTCPeerConnection, RTCSessionDescription, VideoStreamTrack
 from fastapi.testclient import TestClient
 from starlette.websockets import WebSocketDisconnect
 
+from cartouche.live.camera_feed import CameraFeed
 from cartouche.web.guests.door import networks_here
 from cartouche.web.pictures_in import MALFORMED, TAKEN_OVER, UNKNOWN
 from cartouche.web.state import AppState
@@ -172,6 +174,29 @@ def test_a_browser_that_gives_no_frames_offers_webrtc_over_its_cameras_socket(we
         assert feed is not None
         assert feed.latest is not None
         assert feed.latest.size.width == 640
+
+
+def test_a_browser_says_how_long_its_way_by_webrtc_is(web: TestClient, state: AppState) -> None:
+    device_id = camera(web)
+    feed = state.running.feeds.get(device_id)
+    assert isinstance(feed, CameraFeed)
+    with web.websocket_connect(f"{SOCKETS}/api/cameras/{device_id}", headers=OURS) as line:
+        line.send_text("path 9000")
+        eventually(lambda: feed.path_s == 9.0)
+        came_s = time.monotonic()
+        for unit in UNITS[:4]:
+            line.send_bytes(message(unit))
+        eventually(lambda: feed.latest)
+        assert feed.latest is not None
+        assert feed.latest.captured_s < came_s, "dated by when it was taken"
+    with web.websocket_connect(f"{SOCKETS}/api/cameras/{device_id}", headers=OURS):
+        eventually(lambda: feed.path_s == 0.0)  # a newer one has measured nothing yet
+    for odd in ("path", "path -5", "path 99999", "path 1e3"):
+        with web.websocket_connect(f"{SOCKETS}/api/cameras/{device_id}", headers=OURS) as line:
+            line.send_text(odd)
+            with pytest.raises(WebSocketDisconnect) as ended:
+                to_its_end(line)
+            assert ended.value.code == MALFORMED
 
 
 @pytest.mark.parametrize("offer", ["", "nonsense", "v=0\r\n" + "m=video 9 UDP/TLS/RTP/SAVPF 96\r\n" * 50])

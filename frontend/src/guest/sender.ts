@@ -3,7 +3,7 @@ import { byWebRtc } from '@/shared/rtc'
 import type { Prefers } from '@/shared/pace'
 import { SoundSender } from '@/sound/sender'
 import { Refused, offer, token } from './client'
-import { LineMeter, type Line } from './line'
+import { LineMeter, type Line } from '@/shared/rtcLine'
 
 export interface Sender {
   transport: 'webrtc' | 'websocket'

@@ -1,7 +1,7 @@
 import { onScopeDispose, reactive, ref, shallowRef } from 'vue'
 import * as lens from '@/shared/lens'
 import { usePhoneCamera, usePhoneMicrophone } from './camera'
-import { NOT_TOLD } from './line'
+import { NOT_TOLD } from '@/shared/rtcLine'
 import { Refused, enter, leave, report, sentenceOf, token, type GuestState, type Report } from './client'
 import { Awake, battery } from './phone'
 import { send, type Sender } from './sender'

@@ -1,6 +1,7 @@
 import { Publisher, type Line } from './publisher'
 import { reconnecting, socketUrl, type Reconnecting } from './reconnecting'
 import { byWebRtc, type RtcSender } from './rtc'
+import { LineMeter } from './rtcLine'
 import { heed, type Prefers } from './pace'
 
 const ANSWERS_WITHIN_MS = 5000
@@ -25,6 +26,7 @@ class RtcCamera implements CameraSender {
   private readonly line: Reconnecting
   private sender: RtcSender | null = null
   private instead: Publisher | null = null
+  private meter = new LineMeter()
   private answered: (sdp: string) => void = () => {}
   private resting = false
   private most = MOST_FPS
@@ -42,7 +44,7 @@ class RtcCamera implements CameraSender {
       (data) => this.hear(String(data)),
       to.onDown,
     )
-    this.timer = window.setInterval(() => this.sender?.broken() && void this.begin(), LOOKS_EVERY_MS)
+    this.timer = window.setInterval(() => void this.look(), LOOKS_EVERY_MS)
   }
 
   rest(resting: boolean) {
@@ -70,6 +72,15 @@ class RtcCamera implements CameraSender {
     this.instead?.close()
   }
 
+  /** Begins anew where it broke off; else tells how long a picture's way is: what comes by WebRTC says no time of its own. */
+  private async look() {
+    const sender = this.sender
+    if (sender?.broken()) return this.begin()
+    const stats = await sender?.stats().catch(() => null)
+    const path = stats ? this.meter.from(stats.values()).path_ms : null
+    if (path !== null && sender === this.sender) this.line.socket()?.send(`path ${Math.round(path)}`)
+  }
+
   private hear(text: string) {
     if (text.startsWith('answer:')) this.answered(text.slice('answer:'.length))
     else heed(text, this)
@@ -78,6 +89,7 @@ class RtcCamera implements CameraSender {
   private async begin() {
     this.sender?.close()
     this.sender = null
+    this.meter = new LineMeter()
     try {
       const made = await byWebRtc(new MediaStream([this.track]), this.prefers, (sdp) => this.ask(sdp))
       if (this.line.socket()) this.sender = made

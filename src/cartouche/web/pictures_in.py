@@ -2,6 +2,7 @@
 
 import asyncio
 import contextlib
+import re
 from collections.abc import Awaitable, Callable
 
 from fastapi import WebSocket
@@ -14,12 +15,14 @@ from cartouche.web.guests.near import near
 MALFORMED, UNKNOWN, TAKEN_OVER = 1003, 4404, 4409
 ELSEWHERE = "This camera now comes in through another tab."
 OFFER, OFFER_EVERY_S = "offer:", 1.0
+PATH = re.compile(r"path [0-9]{1,4}")  # ms from taken to here, as the browser measures it
 CLOCK, MAX_CLOCK = "clock ", 40  # characters: a sender measures its way by when its own text comes back
 
 
 async def take_offered(socket: WebSocket, feed: CameraFeed, mine: Callable[[], bool]) -> None:
     """As `take_pictures`, and a browser that gives no frames of its cameras may offer WebRTC instead, over the same socket."""
     session: WhipSession | None = None
+    feed.path_s = 0.0
     near_it = await near(socket)
 
     async def may_show() -> bool:
@@ -65,6 +68,8 @@ async def take_pictures(
                     await socket.send_text("answer:" + await answer(text.removeprefix(OFFER)))
                     continue
                 await socket.send_text("answer:")
+            elif answer is not None and PATH.fullmatch(text):
+                feed.path_s = int(text.removeprefix("path ")) / 1000
             elif text.startswith(CLOCK) and len(text) <= MAX_CLOCK:
                 await socket.send_text(text)
             else:
