@@ -58,7 +58,12 @@ it('tells how long a picture’s way by WebRTC is, and begins anew where it brok
   const second = connection()
   byWebRtc.mockResolvedValueOnce(first).mockResolvedValueOnce(second)
   const track = {} as MediaStreamTrack
-  const sender = sendCamera(track, { path: '/api/cameras/a', prefers: 'sharp', onDown: () => {}, onBroken: () => {} })
+  const sender = sendCamera(track, {
+    path: '/api/cameras/a',
+    prefers: 'sharp',
+    onDown: () => {},
+    onBroken: () => {},
+  })
   await vi.advanceTimersByTimeAsync(4000)
   expect(Socket.last.sent).toEqual(['path 20', 'path 20'])
   first.isBroken = true
