@@ -13,8 +13,9 @@ from cartouche.core.pictures import Frame, Size
 from cartouche.core.plates.compose import Composer
 from cartouche.core.plates.ready_made import FIRST_PLATES
 from cartouche.core.straighten.chain import Chain, FrameLink, MirrorLink
+from cartouche.live import watcher
 from cartouche.live.running import RunningLesson
-from tests.helpers import eventually
+from tests.helpers import eventually, settled
 from tests.live.conftest import Plain, mean, show, viewer
 
 PAGE, FACE = FIRST_PLATES[1], FIRST_PLATES[2]
@@ -247,3 +248,24 @@ def test_of_a_page_that_lies_still_screens_are_told_once(lesson: RunningLesson) 
     before = lesson.stage.versions.by_topic()["page:p"]
     lesson.stage.correct("p", Chain(mirror=MirrorLink(on=True)))
     eventually(lambda: lesson.stage.versions.by_topic()["page:p"] > before)
+
+
+def test_another_page_is_read_at_once_however_still_it_lies(lesson: RunningLesson, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(watcher, "SELDOM_READ_S", 1e9)
+    monkeypatch.setattr(watcher.Watcher, "_another", lambda *_, **__: None)
+    lesson.watcher.read_every_s = 0.1
+    lesson.open_source("p", Printed())
+    show(lesson, PAGE, {"page": "p"}, {"p": Chain()}, {"p": 0})
+    lesson.hub.join(viewer("outgoing"))
+    eventually(lambda: "p" in lesson.watcher.seen and lesson.watcher.seen["p"].reading)
+    watched = lesson.watcher._watched["p"]
+    settled(lambda: watched.read_s, still_s=2.5)
+    read_s, follow = watched.read_s, watcher.Watcher._follow
+    laid = iter([1])
+
+    def another(self: watcher.Watcher, feed_id: str, chain: Chain, frame: Frame, of: Any, page: Any, now_s: float) -> None:
+        follow(self, feed_id, chain, frame, of, page, now_s)
+        page.new_pages += next(laid, 0)
+
+    monkeypatch.setattr(watcher.Watcher, "_follow", another)
+    eventually(lambda: watched.read_s > read_s)

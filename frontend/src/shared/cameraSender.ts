@@ -77,7 +77,7 @@ class RtcCamera implements CameraSender {
     const sender = this.sender
     if (sender?.broken()) return this.begin()
     const stats = await sender?.stats().catch(() => null)
-    const path = stats ? this.meter.from(stats.values()).path_ms : null
+    const path = (stats && this.meter.from(stats.values()).path_ms) ?? null
     if (path !== null && sender === this.sender) this.line.socket()?.send(`path ${Math.round(path)}`)
   }
 

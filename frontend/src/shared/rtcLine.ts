@@ -1,10 +1,6 @@
-/** As the teacher's computer takes it, see `core.watch.facts.Connection`. */
-export interface Line {
-  path_ms: number | null
-  lost: number | null
-  kbit_s: number | null
-  starved: boolean
-}
+import type { components } from '@/api/guest-schema'
+
+export type Line = Pick<components['schemas']['Report'], 'path_ms' | 'lost' | 'kbit_s' | 'starved'>
 
 export const NOT_TOLD: Line = { path_ms: null, lost: null, kbit_s: null, starved: false }
 const OVER_MS = 5000 // a share of fewer packets says nothing

@@ -74,6 +74,7 @@ export class Watching {
   private async ask() {
     const connection = new RTCPeerConnection()
     this.connection = connection
+    this.pictures = 0 // each connection counts anew
     const stream = new MediaStream()
     this.video.srcObject = stream
     connection.ontrack = ({ track }) => stream.addTrack(track)

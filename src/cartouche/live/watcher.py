@@ -170,6 +170,7 @@ class Watcher:
         first = identity.thumb is None
         self._follow(feed.id, chain, frame, watched, page, now_s)
         if page.new_pages != before or (first and identity.thumb is not None):
+            watched.stirred = True
             self._another(feed.id, chain, identity, first=first)
         if is_read and page.follow in ("following", "fixed") and not identity.doubts:
             seen = self.keeper.look(feed.id, chain, frame, now_s)

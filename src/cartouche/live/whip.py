@@ -49,6 +49,7 @@ class WhipSession:
         self._closed = False
         self._readers: set[asyncio.Task[None]] = set()
         self._limit: asyncio.TimerHandle | None = None
+        self._giving_up: asyncio.Task[None] | None = None
         self._connection.on("track", self._on_track)
 
     @property

@@ -27,11 +27,14 @@ class PageReading(NamedTuple):
     def says_as(self, other: "PageReading") -> bool:
         """Whether a teacher is told the same by both, as far as one look can tell."""
         mine, its = self.proof, other.proof
-        tells = (mine.reads_true, mine.quarters if mine.reads_true is not None else 0, mine.windows >= MIN_PRINT)
-        if tells != (its.reads_true, its.quarters if its.reads_true is not None else 0, its.windows >= MIN_PRINT):
+        if self._tells() != other._tells():
             return False
         sizes = ((self.smallest_pt, other.smallest_pt), (self.usual_pt, other.usual_pt))
         return abs(mine.confidence - its.confidence) < SAME_SURE and all(_same_size(a, b) for a, b in sizes)
+
+    def _tells(self) -> tuple[object, ...]:
+        proof = self.proof
+        return proof.reads_true, proof.quarters if proof.reads_true is not None else 0, proof.windows >= MIN_PRINT, self.step_mm is None
 
 
 def read_page(luma: Plane, mm_per_px: float | None, net: Net, camera_px: float = 1.0) -> PageReading:

@@ -30,6 +30,17 @@ KEY_EVERY_S = 10  # without being asked: whoever lost one and cannot ask sees ri
 KEY_GAP_S = 0.5  # many who ask at once get the same one
 QUALITY = 22  # x264's constant rate factor: small print stays whole
 VP8_QUALITY = 16  # its own scale, of the same print
+VP8 = {
+    "deadline": "realtime",
+    "cpu-used": "8",
+    "lag-in-frames": "0",
+    "auto-alt-ref": "0",
+    "error-resilient": "default",
+    "crf": str(VP8_QUALITY),
+    "qmax": "50",
+    "undershoot-pct": "95",
+    "static-thresh": "100",  # paper's own noise is not sent again and again
+}
 KBIT_S_PER_PIXEL = 4500 / (1280 * 720)  # at most
 
 
@@ -232,7 +243,10 @@ def _context(size: Size, kind: Codec) -> av.VideoCodecContext:
     codec.thread_count = 1
     codec.gop_size = 100 * MAX_FPS * KEY_EVERY_S  # key pictures come when `_encode` says so
     rate = round(KBIT_S_PER_PIXEL * size.width * size.height)
-    codec.options = _h264(rate) if kind == "h264" else _vp8(codec, rate)
+    if kind == "h264":
+        codec.options = _h264(rate)
+    else:
+        codec.bit_rate, codec.options = 1000 * rate, dict(VP8)
     return codec
 
 
@@ -246,19 +260,4 @@ def _h264(rate: int) -> dict[str, str]:
         "bufsize": f"{rate // 2}k",
         "forced-idr": "1",
         "x264-params": "repeat-headers=1:colormatrix=smpte170m:range=tv",
-    }
-
-
-def _vp8(codec: av.VideoCodecContext, rate: int) -> dict[str, str]:
-    codec.bit_rate = 1000 * rate
-    return {
-        "deadline": "realtime",
-        "cpu-used": "8",
-        "lag-in-frames": "0",
-        "auto-alt-ref": "0",
-        "error-resilient": "default",
-        "crf": str(VP8_QUALITY),
-        "qmax": "50",
-        "undershoot-pct": "95",
-        "static-thresh": "100",  # paper's own noise is not sent again and again
     }
