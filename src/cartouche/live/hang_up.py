@@ -23,9 +23,11 @@ async def hang_up(connection: RTCPeerConnection) -> None:
             while any(transport.iceGatherer.state == "gathering" for transport in transports):
                 await asyncio.sleep(LOOK_EVERY_S)
     try:
-        await asyncio.wait_for(connection.close(), WITHIN_S)
+        async with asyncio.timeout(WITHIN_S):
+            await connection.close()
     except Exception:  # it raises whatever it meets; what holds sockets and threads is stopped one by one
         for transport in transports:
             with contextlib.suppress(Exception):
-                await asyncio.wait_for(transport.stop(), WITHIN_S)
+                async with asyncio.timeout(WITHIN_S):
+                    await transport.stop()
         connection.remove_all_listeners()

@@ -65,7 +65,6 @@ class LiveNews:
                 for listener in tuple(self._listeners):
                     listener.tell(text)
             await asyncio.sleep(SOONEST_S)
-            try:
-                await asyncio.wait_for(self._changed.wait(), EVERY_S - SOONEST_S)
-            except TimeoutError:
-                continue
+            with suppress(TimeoutError):
+                async with asyncio.timeout(EVERY_S - SOONEST_S):  # `wait_for` loses an end that comes together with the news
+                    await self._changed.wait()

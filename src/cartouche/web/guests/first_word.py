@@ -11,6 +11,7 @@ MAX_TOKEN = 200
 async def first_word(socket: WebSocket) -> str:
     """The token, as text and soon; '' where it does not come: a line that says nothing is not held open."""
     try:
-        return (await asyncio.wait_for(socket.receive_text(), FIRST_WORD_S))[:MAX_TOKEN].strip()
+        async with asyncio.timeout(FIRST_WORD_S):
+            return (await socket.receive_text())[:MAX_TOKEN].strip()
     except (TimeoutError, KeyError):  # nothing in time, or no text
         return ""

@@ -149,7 +149,8 @@ async def picture(who: Who, book: Book, wide: Annotated[int, Query(ge=160, le=12
     viewer = Viewer(OUTGOING, wide, 30, asyncio.get_running_loop())
     hub.join(viewer)
     try:
-        await asyncio.wait_for(viewer.arrived.wait(), PICTURE_WITHIN_S)
+        async with asyncio.timeout(PICTURE_WITHIN_S):
+            await viewer.arrived.wait()
         made = viewer.take(time.monotonic())
     except TimeoutError:
         made = None

@@ -128,7 +128,8 @@ class Visitors:
         await asyncio.to_thread(self._take, visitor, report)
         if not is_news and visitor.orders.number <= report.done:
             with contextlib.suppress(TimeoutError):
-                await asyncio.wait_for(visitor.changed.wait(), ANSWER_WITHIN_S)
+                async with asyncio.timeout(ANSWER_WITHIN_S):
+                    await visitor.changed.wait()
         visitor.changed.clear()
         visitor.seen_s = time.monotonic()
         return await asyncio.to_thread(self._say, visitor)

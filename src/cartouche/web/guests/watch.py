@@ -109,7 +109,8 @@ async def _pictures(book: Guests, viewer: Viewer, key: str, who: str) -> AsyncIt
     try:
         while True:
             with contextlib.suppress(TimeoutError):
-                await asyncio.wait_for(viewer.arrived.wait(), STALLS_AFTER_S)
+                async with asyncio.timeout(STALLS_AFTER_S):
+                    await viewer.arrived.wait()
             viewer.arrived.clear()
             if not book.watching.is_camera_key(key):  # switched off meanwhile
                 return

@@ -137,7 +137,8 @@ async def outgoing(socket: WebSocket) -> None:
 
 async def _hello(socket: WebSocket) -> Hello | None:
     try:
-        text = await asyncio.wait_for(socket.receive_text(), 5)
+        async with asyncio.timeout(5):
+            text = await socket.receive_text()
         return Hello.model_validate_json(text) if len(text) <= MAX_TEXT else None
     except (ValidationError, TimeoutError, WebSocketDisconnect, KeyError):
         return None
