@@ -12,7 +12,7 @@ from pathlib import Path
 import platformdirs
 
 from cartouche.core.errors import CartoucheError
-from cartouche.errors import CardNotWritten, HalfACertificate, PortTaken, PortUnusable, SchoolMissing
+from cartouche.errors import CardNotWritten, HalfACertificate, PortTaken, PortUnusable
 from cartouche.ports import for_lines
 
 PORT = 8427
@@ -185,10 +185,8 @@ def _serve(options: argparse.Namespace) -> int:
 
 def _hub(options: argparse.Namespace) -> int:
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # no thread may run where it forks
-    try:
-        from cartouche.school.keep import handed_on, keep
-    except ModuleNotFoundError as exc:
-        raise SchoolMissing from exc
+    from cartouche.school.keep import handed_on, keep
+
     return keep(options) if options.line is None else handed_on(options)
 
 

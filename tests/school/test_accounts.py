@@ -72,5 +72,7 @@ def test_the_command_for_a_school_says_where_it_belongs(tmp_path: Path) -> None:
 def test_without_the_engine_it_is_said_what_to_install(monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]) -> None:
     monkeypatch.setitem(sys.modules, "jupyterhub.services.auth", None)
     monkeypatch.delitem(sys.modules, "cartouche.school.lesson", raising=False)
+    for name in ("USER", "SERVICE_PREFIX", "SERVICE_URL", "API_TOKEN"):
+        monkeypatch.setenv(f"JUPYTERHUB_{name}", "somewhere")
     assert cli.main(["hub", "--data", "anywhere"]) == 1
     assert str(SchoolMissing()) in capsys.readouterr().err

@@ -15,9 +15,9 @@ import pytest
 from tests.helpers import eventually, free_port
 
 ANEW = """
-import sys, types
+import sys
 import cartouche.school.keep as keep
-keep.sys = types.SimpleNamespace(platform="darwin", executable=sys.executable, stderr=sys.stderr)
+keep.FORKS = False
 from cartouche.cli import main
 sys.exit(main(sys.argv[1:]))
 """

@@ -12,16 +12,18 @@ import signal
 import socket
 import sys
 import time
+from collections.abc import Callable
 from types import FrameType
 
 import psutil
 
+from cartouche.errors import SchoolMissing
 from cartouche.ports import for_lines
-from cartouche.school.lesson import serve
 from cartouche.school.place import place_of
 
 MAX_DEATHS, WITHIN_S = 5, 60.0  # then it is left to the hub, which says so to the teacher
 ENDS_WITHIN_S = 10.0
+FORKS = sys.platform == "linux"  # what other systems load may have threads, which a fork would break
 
 
 class _Child:
@@ -47,8 +49,9 @@ class _Child:
 
 
 def keep(options: argparse.Namespace) -> int:
-    """Until it is told to end, or its process ended by itself, or died too often."""
+    """Until it is told to end, or its process ended by itself, or died too often.  Raises NotAtASchool, SchoolMissing."""
     place, child, deaths = place_of(), _Child(), list[float]()
+    serve = _serve() if FORKS else None  # what another process does need not be loaded here
     for how in (signal.SIGTERM, signal.SIGINT):
         signal.signal(how, child.end)
     with for_lines(socket.socket) as listening:
@@ -56,8 +59,8 @@ def keep(options: argparse.Namespace) -> int:
         listening.listen(128)
         reads, writes = os.pipe()  # its writing end closes however this process ends
         while True:
-            child.process = _begun(options, listening, reads, writes)
-            if child.process is None:
+            child.process = _forked(writes) if serve else _started(options, listening, reads)
+            if serve and child.process is None:
                 return serve(options, listening, reads)
             code = child.wait()
             if child.over or code >= 0:
@@ -68,10 +71,19 @@ def keep(options: argparse.Namespace) -> int:
             print(f"This teacher's process died (signal {-code}) and is started again.", file=sys.stderr, flush=True)
 
 
-def _begun(options: argparse.Namespace, listening: socket.socket, reads: int, writes: int) -> psutil.Process | None:
+def _serve() -> Callable[[argparse.Namespace, socket.socket, int], int]:
+    """With all that a lesson needs.  Raises SchoolMissing."""
+    try:
+        from cartouche.school.lesson import serve
+    except ModuleNotFoundError as exc:
+        raise SchoolMissing from exc
+    return serve
+
+
+def _forked(writes: int) -> psutil.Process | None:
     """The process that works, or None within it."""
-    if sys.platform != "linux":  # what other systems load may have threads, which a fork would break
-        return _started(options, listening, reads)
+    if sys.platform != "linux":
+        raise AssertionError("see FORKS")
     gc.freeze()  # what is loaded stays shared
     if pid := os.fork():
         return psutil.Process(pid)
@@ -89,4 +101,4 @@ def _started(options: argparse.Namespace, listening: socket.socket, reads: int) 
 
 def handed_on(options: argparse.Namespace) -> int:
     """The work of a process that was started from nothing."""
-    return serve(options, socket.socket(fileno=options.line), options.keeper)
+    return _serve()(options, socket.socket(fileno=options.line), options.keeper)
