@@ -2,11 +2,9 @@
 
 import contextlib
 import socket
-import ssl
 import threading
 import time
 from collections.abc import Iterator
-from pathlib import Path
 
 import pytest
 from websockets.exceptions import ConnectionClosed
@@ -18,6 +16,13 @@ from tests.helpers import FEW, SLOWEST_S, Application, eventually
 from tests.web.test_guests import Door, invite, trusting
 
 TOO_BIG = 1009  # RFC 6455
+
+
+@pytest.fixture(scope="module")
+def app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
+    app = Application(tmp_path_factory.mktemp("gate"), more=FEW).start()
+    yield app
+    app.stop()
 
 
 @pytest.fixture
@@ -75,11 +80,10 @@ def test_in_all_there_are_so_many(gate: Gate) -> None:
     assert gate.opened() == 0
 
 
-def test_a_flood_of_bare_lines_stops_neither_the_lesson_nor_a_phone(tmp_path: Path) -> None:
-    application = Application(tmp_path, more=FEW).start()
+def test_a_flood_of_bare_lines_stops_neither_the_lesson_nor_a_phone(app: Application) -> None:
     lines: list[socket.socket] = []
     try:
-        made = invite(application, address="127.0.0.1")
+        made = invite(app, address="127.0.0.1")
         port = int(made["address"].rsplit(":", 1)[1])
         over = threading.Event()
 
@@ -100,7 +104,7 @@ def test_a_flood_of_bare_lines_stops_neither_the_lesson_nor_a_phone(tmp_path: Pa
         eventually(lambda: len(lines) > 300)
         begun = time.monotonic()
         for _ in range(20):
-            application.get("/api/live")
+            app.get("/api/live")
         assert (time.monotonic() - begun) / 20 < 1.0
         assert Door(made["address"]).enter(made["code"])[0] == 201
         over.set()
@@ -108,7 +112,6 @@ def test_a_flood_of_bare_lines_stops_neither_the_lesson_nor_a_phone(tmp_path: Pa
     finally:
         for line in lines:
             line.close()
-        application.stop()
 
 
 def test_strangers_leave_room_for_whom_we_know(gate: Gate) -> None:
@@ -134,48 +137,38 @@ def test_only_so_many_addresses_are_remembered() -> None:
     assert str(MAX_KNOWN + 4) in known
 
 
-def test_lines_that_ask_for_nothing_are_closed_and_the_one_that_sends_pictures_is_not(tmp_path: Path) -> None:
-    application = Application(tmp_path, more=FEW).start()
-    try:
-        made = invite(application, address="127.0.0.1")
-        port = int(made["address"].rsplit(":", 1)[1])
-        door = Door(made["address"])
-        token = door.enter(made["code"])[1]["token"]
-        unspoken = socket.create_connection(("127.0.0.1", port))  # never speaks TLS
-        secret = ssl.create_default_context()
-        secret.check_hostname, secret.verify_mode = False, ssl.CERT_NONE
-        silent = secret.wrap_socket(socket.create_connection(("127.0.0.1", port)))
-        slow = secret.wrap_socket(socket.create_connection(("127.0.0.1", port)))
-        head = f"POST /api/guest/report HTTP/1.1\r\nHost: 127.0.0.1:{port}\r\nAuthorization: Bearer {token}\r\n"
-        slow.sendall(f"{head}Content-Type: application/json\r\nContent-Length: 60000\r\n\r\n{{".encode())
-        begun_s = time.monotonic()
-        for line in (unspoken, silent, slow):
-            line.settimeout(30)
-            with contextlib.suppress(OSError):
-                assert line.recv(1) in (b"", b"H"), "closed, or told that it is late"
-            line.close()
-        assert time.monotonic() - begun_s < 20.0
-        assert door.ask("POST", "/api/guest/leave", token=token)[0] == 204
-    finally:
-        application.stop()
+def test_lines_that_ask_for_nothing_are_closed_and_the_one_that_sends_pictures_is_not(app: Application) -> None:
+    made = invite(app, address="127.0.0.1")
+    port = int(made["address"].rsplit(":", 1)[1])
+    door = Door(made["address"])
+    token = door.enter(made["code"])[1]["token"]
+    unspoken = socket.create_connection(("127.0.0.1", port))  # never speaks TLS
+    silent = trusting().wrap_socket(socket.create_connection(("127.0.0.1", port)))
+    slow = trusting().wrap_socket(socket.create_connection(("127.0.0.1", port)))
+    head = f"POST /api/guest/report HTTP/1.1\r\nHost: 127.0.0.1:{port}\r\nAuthorization: Bearer {token}\r\n"
+    slow.sendall(f"{head}Content-Type: application/json\r\nContent-Length: 60000\r\n\r\n{{".encode())
+    begun_s = time.monotonic()
+    for line in (unspoken, silent, slow):
+        line.settimeout(30)
+        with contextlib.suppress(OSError):
+            assert line.recv(1) in (b"", b"H"), "closed, or told that it is late"
+        line.close()
+    assert time.monotonic() - begun_s < 20.0
+    assert door.ask("POST", "/api/guest/leave", token=token)[0] == 204
 
 
 @pytest.mark.parametrize("path", ["/api/guest/pictures", "/api/guest/sound", "/api/remote/hand"])
-def test_a_first_message_is_short_and_a_picture_may_stand_right_behind_the_token(tmp_path: Path, path: str) -> None:
-    application = Application(tmp_path, more=FEW).start()
-    try:
-        made = invite(application, address="127.0.0.1")
-        door = Door(made["address"])
-        token = door.enter(made["code"])[1]["token"]
-        for first, then, refused in (("x" * 5000, None, True), (token, b"y" * 100_000, False)):
-            with connect(door.address.replace("https", "wss") + path, ssl=trusting(), origin=Origin(door.address)) as line:
-                line.send(first)
-                with contextlib.suppress(ConnectionClosed):  # a camera's token is no remote's: that may be said before
-                    if then is not None:
-                        line.send(then)
-                assert (_end(line) == TOO_BIG) == refused
-    finally:
-        application.stop()
+def test_a_first_message_is_short_and_a_picture_may_stand_right_behind_the_token(app: Application, path: str) -> None:
+    made = invite(app, address="127.0.0.1")
+    door = Door(made["address"])
+    token = door.enter(made["code"])[1]["token"]
+    for first, then, refused in (("x" * 5000, None, True), (token, b"y" * 100_000, False)):
+        with connect(door.address.replace("https", "wss") + path, ssl=trusting(), origin=Origin(door.address)) as line:
+            line.send(first)
+            with contextlib.suppress(ConnectionClosed):  # a camera's token is no remote's: that may be said before
+                if then is not None:
+                    line.send(then)
+            assert (_end(line) == TOO_BIG) == refused
 
 
 def _end(line: ClientConnection) -> int:
