@@ -1,4 +1,5 @@
 import gc
+import os
 import sys
 import threading
 import traceback
@@ -8,7 +9,8 @@ from contextlib import suppress
 import pytest
 from hypothesis import HealthCheck, settings
 
-from tests.helpers import eventually
+from cartouche.bench.keep import keep_in
+from tests.helpers import Application, eventually
 from tests.sessions import shared_alike
 
 settings.register_profile("busy", deadline=None, suppress_health_check=[HealthCheck.too_slow])  # how quick it is, is for benchmarks/
@@ -19,6 +21,15 @@ settings.load_profile("busy")
 def sessions_share_alike() -> Iterator[None]:
     with shared_alike():
         yield
+
+
+@pytest.fixture(scope="session", autouse=True)
+def drawn_once(tmp_path_factory: pytest.TempPathFactory) -> None:
+    """The bench's desk, sheet and hand, for this process and for every application that it starts."""
+    base = tmp_path_factory.getbasetemp()
+    Application.drawn = (base.parent if "PYTEST_XDIST_WORKER" in os.environ else base) / "drawn"
+    Application.drawn.mkdir(exist_ok=True)
+    keep_in(Application.drawn)
 
 
 @pytest.fixture(scope="session", autouse=True)

@@ -16,6 +16,7 @@ from cartouche.live.demand import OUTGOING
 from cartouche.live.running import RunningLesson
 from cartouche.live.sound import clap_test
 from cartouche.store.database import Database
+from cartouche.web import sheet_reading
 from cartouche.web.app import create_app
 from cartouche.web.routers import sound
 from cartouche.web.state import AppState
@@ -87,6 +88,13 @@ def short_tests(monkeypatch: pytest.MonkeyPatch) -> None:
     """Echo and clapper take no time here; how they measure is tested in their own rooms."""
     monkeypatch.setattr(clap_test, "LASTS_S", 0.02)
     monkeypatch.setattr(sound, "ECHO_S", 0.02)
+
+
+@pytest.fixture(autouse=True)
+def no_sheet_is_read(request: pytest.FixtureRequest, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A second of work for each that is kept, and only one module asks what stands on them."""
+    if not request.node.path.stem.startswith("test_sheet_reading"):
+        monkeypatch.setattr(sheet_reading, "print_reader", lambda: None)
 
 
 @pytest.fixture

@@ -17,7 +17,7 @@ _folder: Path | None = None
 
 
 def keep_in(folder: Path | None) -> None:
-    """Where to keep them; None keeps nothing, as in tests."""
+    """Where to keep them; None keeps nothing."""
     global _folder
     _folder = folder
 

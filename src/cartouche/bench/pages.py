@@ -1,5 +1,6 @@
 """A camera over a page on which a hand draws: a picture for any moment, and the truth about it."""
 
+from functools import cache
 from typing import NamedTuple
 
 import cv2
@@ -60,10 +61,7 @@ class PageView:
         self._grain = Grain(camera.size, camera.noise)
         self._number = 0
         self._matrix = camera.desk_matrix() @ paper_matrix(A4_MM, lying)
-        light = illumination(camera)
-        where = np.clip(true_corners(camera, A4_MM, lying).mean(axis=0), 0, np.array(camera.size) - 1).astype(int)
-        about = (SQUARES.x + SQUARES.width / 2, SQUARES.y + SQUARES.height / 2)
-        self._hand = Hand(self._matrix, camera.size, min(1.0, float(light[where[1], where[0]])), about)
+        self._hand = _hand(camera, lying)
 
     def corners(self) -> Corners:
         """The truth: the page's own corners in picture px, its top-left first, clockwise on the page."""
@@ -93,6 +91,14 @@ class PageView:
             pen_px = PEN_MM * float(np.sqrt(abs(cv2.contourArea(self.corners().astype(np.float32))) / (A4_MM.width_mm * A4_MM.height_mm)))
             _draw_line(self._inked, transform(self._matrix, points), pen_px, _INK)
         self._drawn = drawn
+
+
+@cache
+def _hand(camera: Camera, lying: Lying) -> Hand:
+    light = illumination(camera)
+    where = np.clip(true_corners(camera, A4_MM, lying).mean(axis=0), 0, np.array(camera.size) - 1).astype(int)
+    about = (SQUARES.x + SQUARES.width / 2, SQUARES.y + SQUARES.height / 2)
+    return Hand(camera.desk_matrix() @ paper_matrix(A4_MM, lying), camera.size, min(1.0, float(light[where[1], where[0]])), about)
 
 
 _INK: YuvColour = yuv_of_hex("#{2:02X}{1:02X}{0:02X}".format(*INK_BGR))

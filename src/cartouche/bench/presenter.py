@@ -107,7 +107,7 @@ class Presenter:
         self._ring = [Frame.of([plane.copy() for plane in self._room.planes], 0.0) for _ in range(DRAWN_RING)]
         self._grain = Grain(size, noise, seed=5)
         self._number = 0
-        self._body, self._head = (Shifted(*_still(shapes, self._scale * _GROWN), size) for shapes in (_BODY_SHAPES, _HEAD_SHAPES))
+        self._body, self._head = _parts(size)
 
     def picture(self, moment_s: float, captured_s: float) -> Frame:
         slot = self._ring[self._number % DRAWN_RING]
@@ -165,6 +165,13 @@ class Presenter:
 
     def _placed(self, shape: _Points, at: _Points) -> _Points:
         return (shape * self._scale * _GROWN + at) * 16
+
+
+@cache
+def _parts(size: Size) -> tuple[Shifted, Shifted]:
+    """Body and head in pictures of this size: drawing them takes longer than a second of pictures."""
+    body, head = (Shifted(*_still(shapes, size.height / 720 * _GROWN), size) for shapes in (_BODY_SHAPES, _HEAD_SHAPES))
+    return body, head
 
 
 def _still(shapes: tuple[tuple[_Points, str, float], ...], scale: float) -> tuple[Sprite, Matrix]:
