@@ -21,6 +21,8 @@ import cv2
 import numpy as np
 from websockets.sync.client import connect
 
+from tests.forked import Forked
+
 ROOT = Path(__file__).resolve().parents[1]
 SLOWEST_S = 45.0  # a shared machine: what comes at all counts, not how soon
 FEW = ("--fps", "5", "--full")  # what is answered, said and done is the same, in less than half of the time
@@ -69,24 +71,27 @@ def free_port() -> int:
 
 
 class Application:
-    """`python -m cartouche demo` or `serve` on a port and a data folder."""
+    """`python -m cartouche demo` or `serve` on a port and a data folder, forked or as a program of its own."""
 
     drawn: ClassVar[Path | None] = None  # where the bench keeps what it draws: all of a run need not draw it again
 
-    def __init__(self, folder: Path, port: int | None = None, command: str = "demo", more: Sequence[str] = ()) -> None:
+    def __init__(self, folder: Path, port: int | None = None, command: str = "demo", more: Sequence[str] = (), own: bool = False) -> None:
         self.folder, self.port, self.guest_port, self.command = folder, port or free_port(), 0, command
-        self.more = list(more)
+        self.more, self.own = list(more), own
         self.address = f"http://127.0.0.1:{self.port}"
-        self._process: subprocess.Popen[str] | None = None
+        self._process: Forked | subprocess.Popen[str] | None = None
 
     def start(self) -> "Application":
         if self.drawn is not None and not (self.folder / "bench").exists():
             self.folder.mkdir(parents=True, exist_ok=True)
             (self.folder / "bench").symlink_to(self.drawn)
-        command = [sys.executable, "-m", "cartouche", self.command, "--port", str(self.port), "--data", str(self.folder)]
-        command += ["--guest-port", str(self.guest_port), *self.more]
+        arguments = [self.command, "--port", str(self.port), "--data", str(self.folder), "--guest-port", str(self.guest_port), *self.more]
         environment = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
-        self._process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, env=environment)
+        if self.own:
+            program = [sys.executable, "-m", "cartouche", *arguments]
+            self._process = subprocess.Popen(program, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, env=environment)
+        else:
+            self._process = Forked(arguments, environment)
         said = self._process.stdout
         assert said is not None
         line = said.readline()

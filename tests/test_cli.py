@@ -74,14 +74,14 @@ def test_an_unknown_word_lists_the_known_ones() -> None:
 
 
 def test_it_stops_when_asked_and_lets_go_of_its_port(tmp_path: Path) -> None:
-    app = Application(tmp_path)
+    app = Application(tmp_path, own=True)
     for _ in range(2):
         app.start()
         app.stop()
 
 
 def test_half_a_request_does_not_keep_it_from_stopping(tmp_path: Path, capfd: pytest.CaptureFixture[str]) -> None:
-    application = Application(tmp_path / "data", command="serve").start()
+    application = Application(tmp_path / "data", command="serve", own=True).start()
     half = "POST /api/lessons HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/json\r\nContent-Length: 1000\r\n\r\n{"
     with socket.create_connection(("127.0.0.1", application.port)) as line:
         line.sendall(half.encode())

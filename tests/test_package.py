@@ -101,7 +101,7 @@ def by_name(lines: list[Line]) -> dict[str, Line]:
 
 
 def test_the_doctor_finds_a_taken_port_and_mends_a_damaged_database(tmp_path: Path) -> None:
-    app = Application(tmp_path / "other").start()
+    app = Application(tmp_path / "other", own=True).start()
     try:
         (tmp_path / "data").mkdir()
         (tmp_path / "data" / "cartouche.sqlite3").write_bytes(b"no database" * 200)
