@@ -24,7 +24,7 @@ def main(folder: Path) -> None:
     except PermissionError:  # a network of one's own, and nothing may be done in it
         sys.exit(CANNOT)
     devices = [name for _, name in socket.if_nameindex()]
-    app = Application(folder, own=True).start()
+    app = Application(folder).start()
     try:
         app.ask("PUT", "/api/teach/plate", {"plate_id": "page-and-face"})
         seen = {surface: app.picture(surface).std() > 10 for surface in ("outgoing", "page:desk-camera", "raw:face-camera")}

@@ -24,8 +24,9 @@ def sessions_share_alike() -> Iterator[None]:
 
 
 @pytest.fixture(scope="session", autouse=True)
-def drawn_once(tmp_path_factory: pytest.TempPathFactory) -> None:
-    """The bench's desk, sheet and hand, for this process and for every application that it starts."""
+def loaded_and_drawn_once(tmp_path_factory: pytest.TempPathFactory) -> None:
+    """The application, and the bench's desk, sheet and hand, for every application that is started here."""
+    Application.forks = True
     base = tmp_path_factory.getbasetemp()
     Application.drawn = (base.parent if "PYTEST_XDIST_WORKER" in os.environ else base) / "drawn"
     Application.drawn.mkdir(exist_ok=True)

@@ -73,6 +73,7 @@ def free_port() -> int:
 class Application:
     """`python -m cartouche demo` or `serve` on a port and a data folder, forked or as a program of its own."""
 
+    forks: ClassVar[bool] = False  # tests do, see `forked`; what is measured is the program itself
     drawn: ClassVar[Path | None] = None  # where the bench keeps what it draws: all of a run need not draw it again
 
     def __init__(self, folder: Path, port: int | None = None, command: str = "demo", more: Sequence[str] = (), own: bool = False) -> None:
@@ -87,7 +88,7 @@ class Application:
             (self.folder / "bench").symlink_to(self.drawn)
         arguments = [self.command, "--port", str(self.port), "--data", str(self.folder), "--guest-port", str(self.guest_port), *self.more]
         environment = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
-        if self.own:
+        if self.own or not self.forks:
             program = [sys.executable, "-m", "cartouche", *arguments]
             self._process = subprocess.Popen(program, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, env=environment)
         else:

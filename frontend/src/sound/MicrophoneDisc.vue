@@ -52,7 +52,6 @@ circle {
 .rim {
   stroke: var(--malachite);
   stroke-width: 5;
-  transition: stroke-dasharray 0.2s linear;
 }
 .open {
   fill: var(--lapis);

@@ -6,8 +6,9 @@ import cv2
 import numpy as np
 import pytest
 
+from cartouche.core.straighten import known_pages
 from cartouche.core.straighten.identity import BELIEVED_S, SAME, Identity, Thumb, likeness, thumbnail
-from cartouche.core.straighten.known_pages import MOST, KnownPages
+from cartouche.core.straighten.known_pages import KnownPages
 
 QUAD = np.array([[0.0, 0], [768, 0], [768, 1024], [0, 1024]])
 
@@ -72,10 +73,11 @@ def test_after_a_start_the_page_that_was_left_is_known_or_another_is_told() -> N
     assert known.now == "camera:3"
 
 
-def test_the_oldest_are_forgotten_and_never_the_one_that_lies_there() -> None:
+def test_the_oldest_are_forgotten_and_never_the_one_that_lies_there(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(known_pages, "MOST", 8)
     known, random = KnownPages("camera"), np.random.default_rng(1)
-    noise = [random.normal(0, 20, (256, 192)).astype(np.float32) for _ in range(MOST + 6)]
+    noise = [random.normal(0, 20, (256, 192)).astype(np.float32) for _ in range(14)]
     for before, now in itertools.pairwise(noise):
         known.changed(before, now)
-    assert len(known.thumbs) <= MOST
+    assert len(known.thumbs) <= 8
     assert known.now in known.thumbs
