@@ -4,6 +4,7 @@ import asyncio
 import contextlib
 import re
 
+import anyio
 import pytest
 from aiortc import AudioStreamTrack, RTCPeerConnection, RTCRtpSender, RTCSessionDescription, VideoStreamTrack
 
@@ -173,6 +174,35 @@ def test_half_an_offer_is_hung_up_and_hanging_up_again_waits_for_nothing() -> No
                 await session.answer(broken)
             for _ in range(2):
                 await asyncio.wait_for(session.close(), 5)
+        feed.close()
+
+    ran(run())
+
+
+def test_whose_line_is_ended_while_it_hangs_up_leaves_no_socket() -> None:
+    """A scope that is cancelled cancels each wait within it, those of an end as well."""
+
+    async def run() -> None:
+        feed, sender = CameraFeed("phone", lambda *_: None, Troubles()), RTCPeerConnection()
+        sender.addTransceiver("video", "sendonly")
+        await sender.setLocalDescription(await sender.createOffer())
+        session = WhipSession(feed, lambda *_: None)
+        await session.answer(sender.localDescription.sdp)
+        ice = [transceiver.receiver.transport.transport for transceiver in session._connection.getTransceivers()]
+
+        async def line() -> None:
+            try:
+                await anyio.sleep_forever()
+            finally:
+                await session.close()
+
+        async with anyio.create_task_group() as group:
+            group.start_soon(line)
+            await asyncio.sleep(0.05)
+            group.cancel_scope.cancel()
+        assert [transport.state for transport in ice] == ["closed"]
+        assert not ice[0].iceGatherer.getLocalCandidates(), "its sockets are closed"
+        await sender.close()
         feed.close()
 
     ran(run())

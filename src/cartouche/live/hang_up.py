@@ -6,6 +6,8 @@ import contextlib
 
 from aiortc import RTCIceTransport, RTCPeerConnection, RTCSessionDescription
 
+from cartouche.live.endings import to_its_end
+
 WITHIN_S = 5.0
 LOOK_EVERY_S = 0.02
 
@@ -16,7 +18,11 @@ async def describe(connection: RTCPeerConnection, ours: RTCSessionDescription) -
 
 
 async def hang_up(connection: RTCPeerConnection) -> None:
-    """Its transports are stopped. Never raises, and not to be called twice."""
+    """Its transports are stopped, whoever is cancelled meanwhile. Not to be called twice."""
+    await to_its_end(_hang_up(connection))
+
+
+async def _hang_up(connection: RTCPeerConnection) -> None:
     transports: tuple[RTCIceTransport, ...] = tuple(getattr(connection, "_RTCPeerConnection__iceTransports", ()))
     with contextlib.suppress(TimeoutError):
         async with asyncio.timeout(WITHIN_S):

@@ -11,6 +11,7 @@ from cartouche.core.pictures import Size
 from cartouche.core.reading.verdicts import readings
 from cartouche.core.watch.signal import USABLE
 from cartouche.core.watch.starting import usual_start_s
+from cartouche.live.endings import to_its_end
 from cartouche.live.feeds import Feed
 from cartouche.store import chains, kits, settings, tried
 from cartouche.store.kits import Device
@@ -19,7 +20,6 @@ from cartouche.web.guests.book import Guests
 from cartouche.web.look_again import LookAgain
 from cartouche.web.sheet_keeping import write_waiting
 from cartouche.web.state import AppState
-from cartouche.web.tasks import to_its_end
 from cartouche.web.timetable import open_due
 
 EVERY_S = 1.0

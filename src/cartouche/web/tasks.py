@@ -1,6 +1,5 @@
-"""Work that ends together, and work that is not left half done."""
+"""Work that ends together."""
 
-import asyncio
 from collections.abc import Awaitable, Callable
 
 import anyio
@@ -12,16 +11,6 @@ from cartouche.web.state import socket_state
 
 def is_open(socket: WebSocket) -> bool:
     return socket.client_state is WebSocketState.CONNECTED and socket.application_state is WebSocketState.CONNECTED
-
-
-async def to_its_end(work: Awaitable[None]) -> None:
-    """Whoever is cancelled meanwhile stays until it is done: a thread cannot be ended, and must not find what it uses closed."""
-    task = asyncio.ensure_future(work)
-    try:
-        await asyncio.shield(task)
-    except asyncio.CancelledError:
-        await asyncio.wait({task})
-        raise
 
 
 async def first_to_end(socket: WebSocket, *parts: Callable[[], Awaitable[None]]) -> None:
