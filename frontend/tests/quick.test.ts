@@ -98,19 +98,41 @@ it('a sheet that is moved twice is moved by two', async () => {
   expect(sent.map((one) => one.body.before)).toEqual(['c', 'd'])
 })
 
+const lapel = (worn: boolean) => ({ id: 'lapel', name: 'Lapel', worn })
+const heard = (known: object[], worn: boolean) => ({
+  declared: { microphones: known, stations: [] },
+  microphones: [{ id: 'lapel', declared: lapel(worn) }],
+})
+
 it('a microphone’s tick that is pressed twice is as before', async () => {
   const look = useSoundLook()
-  const one = { id: 'lapel', name: 'Lapel', worn: false } as never
-  look.take({
-    declared: { microphones: [], stations: [] },
-    microphones: [{ id: 'lapel', declared: one }],
-  } as never)
+  look.take(heard([], false) as never)
   const press = () => {
     const { declared } = look.sound!.microphones[0]!
     void look.declareMicrophone(declared, { worn: !declared.worn })
   }
   press()
   press()
+  sent[0]!.answer(heard([lapel(true)], true))
+  await settle()
   const last = sent.at(-1)!.body as { microphones: { worn: boolean }[] }
+  expect(sent).toHaveLength(2)
   expect(last.microphones.map((known) => known.worn)).toEqual([false])
+})
+
+it('a look that was answered while a second change was on its way does not take its tick back', async () => {
+  const look = useSoundLook()
+  look.take(heard([lapel(false)], false) as never)
+  const declared = () => look.sound!.microphones[0]!.declared
+  void look.declareMicrophone(declared(), { name: 'Lapel, left' })
+  await settle()
+  void look.declareMicrophone(declared(), { worn: true })
+  sent[0]!.answer(heard([lapel(false)], false))
+  await settle()
+  vi.mocked(api.GET).mockResolvedValue({
+    data: heard([lapel(false)], false),
+    response: new Response(),
+  } as never)
+  await look.look()
+  expect(declared().worn).toBe(true)
 })

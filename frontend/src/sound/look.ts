@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia'
 import { ref } from 'vue'
 import { api, answer, type Schemas } from '@/api/client'
+import { useChanging } from '@/shared/changing'
 import { useSentences } from '@/shared/sentences'
 import { useMicrophones } from './microphones'
 
@@ -14,7 +15,12 @@ export const useSoundLook = defineStore('sound-look', () => {
   const microphones = useMicrophones()
   const sound = ref<Sound | null>(null)
   let asking = false
-  let changes = 0 // of what is declared: a look that was asked for before one tells nothing of it
+  const kept = useChanging<Sound>({
+    signature: () => null, // looked at by the clock
+    news: () => null,
+    look: () => answer(api.GET('/api/sound')),
+    take,
+  })
 
   function take(view: Sound | undefined | null) {
     if (!view) return
@@ -24,9 +30,7 @@ export const useSoundLook = defineStore('sound-look', () => {
   async function look() {
     if (asking || document.hidden) return
     asking = true
-    const before = changes
-    const view = await answer(api.GET('/api/sound')).catch(() => null)
-    if (before === changes) take(view)
+    await kept.again()
     asking = false
   }
   /** Changes what the teacher says of the sound; the newest of it is the base, so two quick changes are two. */
@@ -39,12 +43,7 @@ export const useSoundLook = defineStore('sound-look', () => {
       declared: known.get(one.id) ?? one.declared,
     }))
     sound.value = { ...sound.value, declared: kit, microphones }
-    const mine = ++changes
-    await sentences.attempt(async () => {
-      const view = await answer(api.PUT('/api/sound/kit', { body: kit }))
-      if (mine === changes) take(view)
-    })
-    changes++
+    await kept.press(() => answer(api.PUT('/api/sound/kit', { body: kit })))
   }
   /** one: as a look told it, for a microphone that nobody has said anything of yet. */
   function declareMicrophone(one: Microphone, change: Partial<Microphone>) {
