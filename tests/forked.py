@@ -10,8 +10,6 @@ import signal
 import sys
 from multiprocessing.connection import Connection
 
-LOADED = ("cartouche.cli", "cartouche.prepared", "cartouche.web.server", "cartouche.web.guests.certificate", "cartouche.bench.devices")
-
 _context = multiprocessing.get_context("forkserver")
 _context.set_forkserver_preload(["tests.forked_from"])
 

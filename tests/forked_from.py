@@ -2,10 +2,8 @@
 
 import importlib
 import sys
+from pathlib import Path
 
-from tests.forked import LOADED
-from tests.helpers import ROOT
-
-sys.path.insert(0, str(ROOT / "src"))
-for name in LOADED:
-    importlib.import_module(name)
+sys.path.insert(0, str(Path(__file__).resolve().parents[1] / "src"))
+for name in ("cli", "prepared", "web.server", "web.guests.certificate", "bench.devices"):
+    importlib.import_module(f"cartouche.{name}")

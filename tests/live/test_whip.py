@@ -190,7 +190,10 @@ def test_whose_line_is_ended_while_it_hangs_up_leaves_no_socket() -> None:
         await session.answer(sender.localDescription.sdp)
         ice = [transceiver.receiver.transport.transport for transceiver in session._connection.getTransceivers()]
 
+        begun = anyio.Event()
+
         async def line() -> None:
+            begun.set()
             try:
                 await anyio.sleep_forever()
             finally:
@@ -198,7 +201,7 @@ def test_whose_line_is_ended_while_it_hangs_up_leaves_no_socket() -> None:
 
         async with anyio.create_task_group() as group:
             group.start_soon(line)
-            await asyncio.sleep(0.05)
+            await begun.wait()
             group.cancel_scope.cancel()
         assert [transport.state for transport in ice] == ["closed"]
         assert not ice[0].iceGatherer.getLocalCandidates(), "its sockets are closed"
