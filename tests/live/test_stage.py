@@ -62,6 +62,17 @@ def test_opening_again_applies_differences_alone(stage: Stage) -> None:
     assert stage.setup.chains["desk"] is closer
 
 
+def test_the_same_chain_once_more_leaves_what_was_read_by_the_one_in_force(stage: Stage) -> None:
+    before, versions = stage.setup, stage.versions.total
+    stage.correct("desk", SQUARED.model_copy())
+    assert stage.setup is before
+    assert stage.versions.total == versions + 1  # a tab looks all the same: it may have been kept only now
+    closer = SQUARED.model_copy(update={"frame": FrameLink(zoom=2)})
+    stage.correct("desk", closer, glide_s=5)
+    stage.correct("desk", closer.model_copy())  # on its way there: at once now
+    assert not stage.setup.glides
+
+
 def test_a_followed_page_does_not_undo_a_hand_that_was_quicker(stage: Stage) -> None:
     before = stage.setup.chains["desk"]
     by_hand = SQUARED.model_copy(update={"frame": FrameLink(zoom=3)})

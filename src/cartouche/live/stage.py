@@ -220,6 +220,8 @@ class Stage:
 
 
 def _with_chain(setup: Setup, device_id: str, chain: Chain, glide_s: float, feed: Size | None) -> Setup:
+    if chain == setup.chains.get(device_id) and device_id not in setup.glides:
+        return setup  # the same: what was read of the page by the one in force stays good
     now_s = time.monotonic()
     glides = {key: glide for key, glide in setup.glides.items() if key != device_id}
     if glide_s > 0:
