@@ -246,7 +246,7 @@ def test_of_a_page_that_lies_still_screens_are_told_once(lesson: RunningLesson) 
     assert lesson.stage.versions.by_topic()["page:p"] <= told + 1
     assert seen.reading is first, "and it is not read again and again"
     before = lesson.stage.versions.by_topic()["page:p"]
-    lesson.stage.correct("p", Chain(mirror=MirrorLink(on=True)))
+    lesson.stage.correct("p", Chain(mirror=MirrorLink(left_right=True)))
     eventually(lambda: lesson.stage.versions.by_topic()["page:p"] > before)
 
 
