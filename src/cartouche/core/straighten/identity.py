@@ -50,21 +50,30 @@ def _in_step(a: Thumb, b: Thumb) -> float:
     dy, dx = np.unravel_index(int(np.nan_to_num(found, nan=-1.0).argmax()), found.shape)
     high, wide = a.shape[0] - 2 * PLAY_PX, a.shape[1] - 2 * PLAY_PX
     inner, other = a[PLAY_PX : PLAY_PX + high, PLAY_PX : PLAY_PX + wide], b[dy : dy + high, dx : dx + wide]
-    step_y, step_x = high // PARTS, wide // PARTS
-    shares = []
-    for row in range(PARTS):
-        for column in range(PARTS):
-            part = (slice(row * step_y, (row + 1) * step_y), slice(column * step_x, (column + 1) * step_x))
-            one, two = _unruled(inner[part]), _unruled(other[part])
-            strongest = max(float(one.std()), float(two.std()))
-            if strongest > BARE:
-                shares.append(float((one * two).mean()) / max(float(one.std()) * float(two.std()), 0.25 * strongest * strongest))
-    return float(np.median(shares)) if shares else 1.0
+    one, two = _unruled(_parts(inner)), _unruled(_parts(other))
+    one_std, two_std = np.sqrt(_means(one, one)), np.sqrt(_means(two, two))
+    strongest = np.maximum(one_std, two_std)
+    told = strongest > BARE
+    if not told.any():
+        return 1.0
+    return float(np.median(_means(one, two)[told] / np.maximum(one_std * two_std, 0.25 * strongest**2)[told]))
 
 
-def _unruled(part: Thumb) -> Thumb:
-    """Less what runs along its rows and columns: two pages of text, or of squares, have their lines in common and nothing else."""
-    return np.asarray(part - part.mean(axis=1, keepdims=True) - part.mean(axis=0) + part.mean(), np.float32)
+def _parts(thumb: Thumb) -> Thumb:
+    """(PARTS, high, PARTS, wide): part (row, column) is [row, :, column]."""
+    high, wide = thumb.shape[0] // PARTS, thumb.shape[1] // PARTS
+    return thumb[: PARTS * high, : PARTS * wide].reshape(PARTS, high, PARTS, wide)
+
+
+def _unruled(parts: Thumb) -> Thumb:
+    """Less what runs along the rows and columns of each: two pages of text, or of squares, have their lines in common and nothing else."""
+    rows, columns = parts.mean(axis=3, keepdims=True), parts.mean(axis=1, keepdims=True)
+    return np.asarray(parts - (rows - rows.mean(axis=1, keepdims=True)) - columns, np.float32)
+
+
+def _means(a: Thumb, b: Thumb) -> Thumb:
+    """(PARTS, PARTS), of the product in each part; of such as are unruled, whose mean is nothing, the covariance."""
+    return np.asarray(np.einsum("iajb,iajb->ij", a, b) / (a.shape[1] * a.shape[3]), np.float32)
 
 
 class Identity:
