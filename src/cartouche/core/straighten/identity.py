@@ -14,6 +14,7 @@ from cartouche.core.pictures import Corners, Plane, Size, index_matrix
 from cartouche.core.straighten.geometry import rectangle, solve_homography
 
 Thumb = NDArray[np.float32]  # (256, 192) luma, less its light
+Parts = NDArray[np.float32]  # (PARTS, high, PARTS, wide): part (row, column) of a thumbnail is [row, :, column]
 THUMB, PARTS = Size(192, 256), 6
 PLAY_PX = 3
 SOFTER = (0.0, 0.7, 1.1, 1.6, 2.4, 3.6)  # sigma, px of the small picture
@@ -59,19 +60,18 @@ def _in_step(a: Thumb, b: Thumb) -> float:
     return float(np.median(_means(one, two)[told] / np.maximum(one_std * two_std, 0.25 * strongest**2)[told]))
 
 
-def _parts(thumb: Thumb) -> Thumb:
-    """(PARTS, high, PARTS, wide): part (row, column) is [row, :, column]."""
+def _parts(thumb: Thumb) -> Parts:
     high, wide = thumb.shape[0] // PARTS, thumb.shape[1] // PARTS
     return thumb[: PARTS * high, : PARTS * wide].reshape(PARTS, high, PARTS, wide)
 
 
-def _unruled(parts: Thumb) -> Thumb:
+def _unruled(parts: Parts) -> Parts:
     """Less what runs along the rows and columns of each: two pages of text, or of squares, have their lines in common and nothing else."""
     rows, columns = parts.mean(axis=3, keepdims=True), parts.mean(axis=1, keepdims=True)
     return np.asarray(parts - (rows - rows.mean(axis=1, keepdims=True)) - columns, np.float32)
 
 
-def _means(a: Thumb, b: Thumb) -> Thumb:
+def _means(a: Parts, b: Parts) -> NDArray[np.float32]:
     """(PARTS, PARTS), of the product in each part; of such as are unruled, whose mean is nothing, the covariance."""
     return np.asarray(np.einsum("iajb,iajb->ij", a, b) / (a.shape[1] * a.shape[3]), np.float32)
 
