@@ -54,10 +54,10 @@ def _in_step(a: Thumb, b: Thumb) -> float:
     one, two = _unruled(_parts(inner)), _unruled(_parts(other))
     one_std, two_std = np.sqrt(_means(one, one)), np.sqrt(_means(two, two))
     strongest = np.maximum(one_std, two_std)
-    told = strongest > BARE
-    if not told.any():
+    printed = strongest > BARE
+    if not printed.any():
         return 1.0
-    return float(np.median(_means(one, two)[told] / np.maximum(one_std * two_std, 0.25 * strongest**2)[told]))
+    return float(np.median(_means(one, two)[printed] / np.maximum(one_std * two_std, 0.25 * strongest**2)[printed]))
 
 
 def _parts(thumb: Thumb) -> Parts:
