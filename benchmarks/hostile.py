@@ -26,6 +26,7 @@ from aiortc import RTCPeerConnection
 from websockets.sync.client import connect
 
 from tests.helpers import Application, eventually
+from tests.lines import SecureLine
 from tests.live.files.test_apart import nested
 from tests.live.test_camera_feed import UNITS, message
 from tests.mutated import damaged
@@ -134,17 +135,13 @@ def damaged_streams(target: Target, until_s: float) -> None:
     while _until(until_s):
         with (
             contextlib.suppress(Exception),
-            connect(f"wss://{target.door}:{target.door_port}/api/guest/pictures", ssl=trusting(), origin=_origin(target)) as line,
+            SecureLine(f"https://{target.door}:{target.door_port}/api/guest/pictures", trusting()) as line,
         ):
             line.send(target.token)
             while _until(until_s):
                 for unit in (UNITS[0], *chance.sample(UNITS[1:], 3)):
                     line.send(damaged(message(unit), chance))
                 time.sleep(0.01)
-
-
-def _origin(target: Target) -> Any:
-    return f"https://{target.door}:{target.door_port}"
 
 
 def udp_flood(target: Target, until_s: float) -> None:

@@ -8,11 +8,10 @@ from collections.abc import Iterator
 
 import pytest
 from websockets.exceptions import ConnectionClosed
-from websockets.sync.client import ClientConnection, connect
-from websockets.typing import Origin
 
 from cartouche.web.guests.gate import FOR_KNOWN, MAX_EACH, MAX_KNOWN, MAX_LINES, Acquainted, Gate
 from tests.helpers import FEW, SLOWEST_S, Application, eventually
+from tests.lines import SecureLine
 from tests.web.test_guests import Door, invite, trusting
 
 TOO_BIG = 1009  # RFC 6455
@@ -163,7 +162,7 @@ def test_a_first_message_is_short_and_a_picture_may_stand_right_behind_the_token
     door = Door(made["address"])
     token = door.enter(made["code"])[1]["token"]
     for first, then, refused in (("x" * 5000, None, True), (token, b"y" * 100_000, False)):
-        with connect(door.address.replace("https", "wss") + path, ssl=trusting(), origin=Origin(door.address)) as line:
+        with SecureLine(door.address + path, trusting()) as line:
             line.send(first)
             with contextlib.suppress(ConnectionClosed):  # a camera's token is no remote's: that may be said before
                 if then is not None:
@@ -171,10 +170,10 @@ def test_a_first_message_is_short_and_a_picture_may_stand_right_behind_the_token
             assert (_end(line) == TOO_BIG) == refused
 
 
-def _end(line: ClientConnection) -> int:
+def _end(line: SecureLine) -> int:
     """The code with which the other side closes."""
     while True:
         try:
-            line.recv(timeout=SLOWEST_S)
+            line.recv(SLOWEST_S)
         except ConnectionClosed as closed:
             return closed.rcvd.code if closed.rcvd is not None else 0

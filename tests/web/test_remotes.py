@@ -8,9 +8,9 @@ from typing import Any
 
 import pytest
 from websockets.exceptions import ConnectionClosed
-from websockets.sync.client import ClientConnection, connect
 
 from tests.helpers import FEW, Application, eventually
+from tests.lines import SecureLine
 from tests.web.test_guests import Door, trusting
 
 PRESS = "0123456789abcdef"
@@ -150,21 +150,20 @@ STROKE: tuple[dict[str, Any], ...] = (
 
 
 @contextmanager
-def hand_of(door: Door, token: str) -> Iterator[ClientConnection]:
-    address = door.address.replace("https", "wss") + "/api/remote/hand"
-    with connect(address, ssl=trusting(), origin=door.address) as line:  # type: ignore[arg-type]
+def hand_of(door: Door, token: str | bytes) -> Iterator[SecureLine]:
+    with SecureLine(f"{door.address}/api/remote/hand", trusting()) as line:
         line.send(token)
         yield line
 
 
-def draw(line: ClientConnection) -> None:
+def draw(line: SecureLine) -> None:
     for said in STROKE:
         line.send(json.dumps(said))
 
 
-def refused(line: ClientConnection) -> bool:
+def refused(line: SecureLine) -> bool:
     with pytest.raises(ConnectionClosed) as closed:
-        line.recv(timeout=20)
+        line.recv(20)
     return closed.value.rcvd is not None and closed.value.rcvd.code == 4404
 
 
@@ -215,7 +214,7 @@ def test_only_a_remotes_hand_draws_and_only_until_it_is_ended(app: Application, 
             app.ask("DELETE", f"/api/teach/remotes/{one['id']}")
         draw(line)
         assert refused(line)
-    with hand_of(door, b"\x00") as line:  # type: ignore[arg-type]
+    with hand_of(door, b"\x00") as line:
         assert refused(line)
     assert app.get("/api/teach/ink")["count"] == 1
 
