@@ -1,4 +1,4 @@
-"""What axe finds on a page as it stands once nothing fades any more: while a text fades in or out it has less contrast."""
+"""Usable by everybody: what axe finds once nothing fades any more (a text that fades has less contrast), and by how many Tab stops."""
 
 from playwright.sync_api import Page
 
@@ -22,3 +22,13 @@ def accessible(page: Page, part: str | None = None) -> None:
         eventually(nothing)
     except AssertionError:
         raise AssertionError(found) from None
+
+
+def tab_stops(page: Page) -> int:
+    """From the top until the focus comes round, 150 at most."""
+    page.evaluate("document.activeElement?.blur()")
+    for count in range(150):
+        page.keyboard.press("Tab")
+        if page.evaluate("document.activeElement === document.body"):
+            return count
+    return 150

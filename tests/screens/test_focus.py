@@ -1,8 +1,7 @@
-"""By keyboard: where the focus is after dialogs, deletions and what is new; how many Tabs a screen takes."""
+"""By keyboard: where the focus is after dialogs, deletions and what is new, and what arrows do in a group."""
 
 from pathlib import Path
 
-import pytest
 from playwright.sync_api import Page, expect
 
 from tests.helpers import Application, eventually, settled
@@ -15,27 +14,6 @@ WHERE = """() => {
 
 def focus(page: Page) -> str:
     return str(settled(lambda: page.evaluate(WHERE)))
-
-
-def tabs(page: Page) -> int:
-    """How many Tab stops from the top until the focus comes round."""
-    page.evaluate("document.activeElement?.blur()")
-    for count in range(150):
-        page.keyboard.press("Tab")
-        if page.evaluate("document.activeElement === document.body"):
-            return count
-    return 150
-
-
-@pytest.mark.parametrize(
-    ("path", "most"),
-    [("/kit", 35), ("/plates", 40), ("/square-up/desk-camera", 25), ("/teach", 15)],
-    ids=["kit", "plates", "square up", "teach"],
-)
-def test_a_screen_takes_few_tabs(page: Page, path: str, most: int) -> None:
-    page.goto(path)
-    expect(page.locator("canvas[data-shown=true]").first).to_be_visible()
-    assert 5 < tabs(page) <= most
 
 
 def test_arrows_move_inside_a_group(page: Page) -> None:
@@ -89,18 +67,18 @@ def test_a_new_plate_and_a_new_place_have_the_focus(page: Page) -> None:
     assert focus(page)
 
 
-@pytest.mark.parametrize("opener", ["Invite a phone or tablet", "Add a camera on this computer", "New kit"])
-def test_after_a_dialog_the_focus_is_back_where_it_was(page: Page, opener: str) -> None:
+def test_after_a_dialog_the_focus_is_back_where_it_was(page: Page) -> None:
     page.goto("/kit")
-    press = page.get_by_role("button", name=opener)
-    press.focus()
-    page.keyboard.press("Enter")
-    dialog = page.get_by_role("dialog")
-    expect(dialog).to_be_visible()
-    eventually(lambda: page.evaluate("document.activeElement.closest('[role=dialog]') !== null"))
-    page.keyboard.press("Escape")
-    expect(dialog).to_have_count(0)
-    expect(press).to_be_focused()
+    for opener in ("Invite a phone or tablet", "Add a camera on this computer", "New kit"):
+        press = page.get_by_role("button", name=opener)
+        press.focus()
+        page.keyboard.press("Enter")
+        dialog = page.get_by_role("dialog")
+        expect(dialog).to_be_visible()
+        eventually(lambda: page.evaluate("document.activeElement.closest('[role=dialog]') !== null"))
+        page.keyboard.press("Escape")
+        expect(dialog).to_have_count(0)
+        expect(press).to_be_focused()
 
 
 def test_what_was_added_has_the_focus_and_after_its_removal_what_stands_there(page: Page, app: Application, tmp_path: Path) -> None:

@@ -1,4 +1,4 @@
-"""Every screen, empty and in use, at three sizes: no clipped text, no overlapping controls, no sideways scrolling."""
+"""Every screen, empty and in use, at three sizes: no clipped text, no overlapping controls, no sideways scrolling, few Tab stops."""
 
 import re
 
@@ -6,10 +6,12 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.helpers import Application
+from tests.screens.access import tab_stops
 from tests.screens.conftest import as_demo, as_new
 from tests.screens.layout import layout_faults
 
 SIZES = [(1024, 768), (1280, 800), (1920, 1080)]
+MOST_TABS = {"/kit": 35, "/plates": 40, "/square-up": 25, "/teach": 15}
 SCREENS = ["/", "/first", "/kit", "/square-up", "/plates", "/sound", "/way-in", "/ready", "/teach", "/after", "/privacy"]
 FIRST = {
     "/": "Show your page in a call",
@@ -45,9 +47,7 @@ def at_each_size(page: Page) -> None:
 
 
 @pytest.mark.parametrize("path", SCREENS)
-def test_in_use(page: Page, app: Application, path: str) -> None:
-    if path == "/teach":
-        app.ask("POST", "/api/teach/call/start")
+def test_in_use_it_fits_and_takes_few_tabs(page: Page, app: Application, path: str) -> None:
     if path in ("/after", "/privacy"):
         app.ask("POST", "/api/teach/actions", {"action": "sheet"})
     page.goto(path)
@@ -79,6 +79,11 @@ def test_in_use(page: Page, app: Application, path: str) -> None:
     if path == "/square-up":
         expect(page.get_by_text("Readable").first).to_be_visible()
         expect(page.get_by_text("Right way round", exact=True)).to_be_visible()
+    if path in MOST_TABS:
+        assert 5 < tab_stops(page) <= MOST_TABS[path]
+    if path == "/teach":
+        app.ask("POST", "/api/teach/call/start")
+        expect(page.get_by_role("button", name="Stop practice call")).to_be_visible()
     if path == "/plates":
         page.get_by_role("button", name="Place 2: Face").click()
         expect(page.get_by_role("complementary").get_by_role("button", name="Remove")).to_be_visible()
