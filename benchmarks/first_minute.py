@@ -11,7 +11,8 @@ sys.path.insert(0, str(Path(__file__).parent.parent))  # found from anywhere
 from playwright.sync_api import Playwright, expect, sync_playwright
 
 from tests.helpers import Application, eventually
-from tests.screens.conftest import CHROMIUM, FAKE_CAMERA
+from tests.screens.conftest import CHROMIUM
+from tests.screens.player import FAKE_CAMERA, write_film
 from tests.screens.test_first import COUNTED, presses
 from tests.screens.test_first_minute import show_my_page
 from tests.screens.two_cameras import drawn_page, page_film, two_cameras
@@ -21,7 +22,7 @@ def with_cameras(playwright: Playwright, folder: Path) -> dict[str, float]:
     app = Application(folder / "two", command="serve").start()
     found: dict[str, float] = {}
     try:
-        with two_cameras(playwright, app.address, page_film(folder, drawn_page(2, True))) as context:
+        with two_cameras(playwright, app.address, write_film(folder / "page.y4m", page_film(drawn_page(2, True)))) as context:
             page = context.new_page()
             found["empty_s"] = round(show_my_page(page, app), 1)
             found["empty_presses"] = presses(page)
@@ -51,7 +52,8 @@ def with_cameras(playwright: Playwright, folder: Path) -> dict[str, float]:
 def with_phone(playwright: Playwright, folder: Path) -> dict[str, float]:
     """A computer without a camera; the phone looks at the page."""
     app = Application(folder / "phone", command="serve").start()
-    flags = [*FAKE_CAMERA, f"--use-file-for-fake-video-capture={page_film(folder, drawn_page(0, False))}"]
+    film = write_film(folder / "page.y4m", page_film(drawn_page(0, False)))
+    flags = [*FAKE_CAMERA, f"--use-file-for-fake-video-capture={film}"]
     phones = playwright.chromium.launch(executable_path=CHROMIUM, headless=True, args=flags)
     computer = playwright.chromium.launch(executable_path=CHROMIUM, headless=True)
     try:

@@ -36,8 +36,9 @@ from websockets.uri import parse_uri
 from benchmarks.ten_minutes import memory_mb
 from cartouche.live.hub import PICTURE_HEADER
 from tests.helpers import Application, eventually
-from tests.screens.conftest import CHROMIUM, FAKE_CAMERA
+from tests.screens.conftest import CHROMIUM
 from tests.screens.extended import Extended, extended
+from tests.screens.player import FAKE_CAMERA
 from tests.sessions import elsewhere
 
 SETTLES_S, SAMPLED_S = 120.0, 10.0

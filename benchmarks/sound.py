@@ -30,7 +30,8 @@ from cartouche.store.database import Database
 from cartouche.web.server import server
 from cartouche.web.state import AppState
 from tests.helpers import Application, eventually
-from tests.screens.conftest import CHROMIUM, FAKE_CAMERA
+from tests.screens.conftest import CHROMIUM
+from tests.screens.player import FAKE_CAMERA, write_sound
 
 HOUR_S, TEN_MINUTES_S = 3600, 600
 LOOKED_S = 20.0
@@ -59,12 +60,7 @@ def descendants(pid: int) -> list[int]:
 
 def in_a_browser(folder: Path) -> dict[str, float]:
     """One microphone open, another screen looked at: what it costs, and whether every sample came."""
-    file = folder / "voice.wav"
-    with wave.open(str(file), "wb") as out:
-        out.setnchannels(1)
-        out.setsampwidth(2)
-        out.setframerate(RATE)
-        out.writeframes(microphone("well", 20.0, 3).tobytes())
+    file = write_sound(folder / "voice.wav", microphone("well", 20.0, 3))
     app = Application(folder / "data", command="serve").start()
     with sync_playwright() as playwright:
         flags = [*FAKE_CAMERA, f"--use-file-for-fake-audio-capture={file}"]

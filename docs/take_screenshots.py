@@ -23,7 +23,8 @@ SHOTS = ROOT / "docs/screenshots"
 sys.path.insert(0, str(ROOT))
 
 from tests.helpers import Application, eventually  # noqa: E402
-from tests.screens.conftest import as_demo, played  # noqa: E402
+from tests.screens.conftest import as_demo  # noqa: E402
+from tests.screens.player import write_film  # noqa: E402
 from tests.screens.extended import extended  # noqa: E402
 from tests.screens.two_cameras import two_cameras  # noqa: E402
 
@@ -93,7 +94,7 @@ def take_first(playwright: Playwright, folder: Path, name: str) -> None:
     """Started for real with nothing kept, on a computer with two cameras."""
     app = Application(folder / name, command="serve").start()
     view = sheet_view(replace(DOCUMENT_CAMERA, size=Size(1280, 720)))
-    film = played(folder / "first.y4m", [view.picture(1.0 + number / 30, 0.0).copy() for number in range(6)])
+    film = write_film(folder / "first.y4m", [view.picture(1.0 + number / 30, 0.0).copy() for number in range(6)])
     try:
         with two_cameras(playwright, app.address, film) as context:
             page = context.new_page()

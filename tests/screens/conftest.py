@@ -3,7 +3,7 @@
 A module that says `START = "serve"` begins with an empty store; with `FILLED = True` besides, with a lesson made of two files.
 """
 
-from collections.abc import Generator, Iterator, Sequence
+from collections.abc import Generator, Iterator
 from functools import cache
 from pathlib import Path
 from urllib.parse import quote
@@ -21,6 +21,7 @@ from cartouche.core.call.kinds import KINDS
 from cartouche.core.pictures import Frame, Size, bgr_from_frame
 from cartouche.demo.lesson import DEVICES, KIT, LESSONS, first_chain
 from tests.helpers import FEW, SLOWEST_S, Application, eventually
+from tests.screens.player import Player, player_with
 
 CHROMIUM = "/usr/bin/chromium"  # with windows of its own and extensions
 _SHELL = Path("/usr/bin/chromium-headless-shell")
@@ -28,8 +29,8 @@ SHELL = str(_SHELL) if _SHELL.exists() else CHROMIUM  # the same engine without 
 expect.set_options(timeout=1000 * SLOWEST_S)
 # a process for each tab takes 1.1 s of a processor: they share the one of a tab that stays open
 ONE_PROCESS = ("--process-per-site", "--disable-features=SpareRendererForSitePerProcess")
+Contexts = dict[tuple[Browser, str], BrowserContext]
 STAYS_OPEN = "/assets/mark.svg"
-FAKE_CAMERA = ("--use-fake-ui-for-media-stream", "--use-fake-device-for-media-stream")
 LONG = ("test_school", "test_after", "test_keys", "test_kit", "test_own_camera", "test_teach", "test_first_minute", "test_nothing_ends")
 
 
@@ -232,17 +233,30 @@ def troubles() -> list[str]:
 
 
 @pytest.fixture(scope="session")
-def contexts(browser: Browser) -> dict[str, BrowserContext]:
-    """By an application's address: one for all tests, whose scripts are fetched and compiled once."""
+def contexts() -> Contexts:
+    """By browser and an application's address: one for all tests, whose scripts are fetched and compiled once."""
     return {}
 
 
 @pytest.fixture
-def page(browser: Browser, contexts: dict[str, BrowserContext], app: Application, troubles: list[str]) -> Iterator[Page]:
-    if app.address not in contexts:
-        contexts[app.address] = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=app.address)
-        contexts[app.address].new_page().goto(STAYS_OPEN)
-    context = contexts[app.address]
+def page(browser: Browser, contexts: Contexts, app: Application, troubles: list[str]) -> Iterator[Page]:
+    yield from in_shared_context(browser, contexts, app, troubles)
+
+
+@pytest.fixture
+def playing_page(player: Player, contexts: Contexts, app: Application, troubles: list[str]) -> Iterator[Page]:
+    """Of a browser that is allowed its camera and its microphone: they play what `player` is given."""
+    yield from in_shared_context(player.browser, contexts, app, troubles, "camera", "microphone")
+
+
+def in_shared_context(browser: Browser, contexts: Contexts, app: Application, troubles: list[str], *permissions: str) -> Iterator[Page]:
+    """A page with nothing kept from the test before."""
+    key = (browser, app.address)
+    if key not in contexts:
+        context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=app.address, permissions=[*permissions])
+        contexts[key] = context
+        context.new_page().goto(STAYS_OPEN)
+    context = contexts[key]
     close_windows(context)  # one that opened late, after the test before: by its name it would be taken again, and no other would come
     eventually(lambda: not app.get("/api/live")["outgoing"]["windows"])  # heard of as closed: else a lesson is taught by that window still
     page = watched(context, troubles)
@@ -284,34 +298,19 @@ def fresh_page(browser: Browser, app: Application, troubles: list[str]) -> Itera
 
 
 @pytest.fixture(scope="session")
-def capture_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """What a browser's fake camera plays: the sheet by way of the clip-on mirror, so mirrored, turned and keystoned."""
+def player(playwright: Playwright, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Player]:
+    with player_with(playwright, SHELL, tmp_path_factory.mktemp("played"), *ONE_PROCESS) as launched:
+        yield launched
+
+
+@cache
+def clip_mirror_film() -> list[Frame]:
+    """The sheet by way of the clip-on mirror, so mirrored, turned and keystoned."""
     view = sheet_view(CLIP_MIRROR)  # 30 s in the hand rests: the whole page is seen
-    path = tmp_path_factory.mktemp("capture") / "clip-mirror.y4m"
-    return played(path, [view.picture(30.0 + number / 30, 0.0).copy() for number in range(12)])
-
-
-def played(path: Path, frames: Sequence[Frame]) -> Path:
-    """A file that a browser's fake camera plays round and round."""
-    width, height = (int(value) for value in frames[0].size)
-    with path.open("wb") as file:
-        file.write(b"YUV4MPEG2 W%d H%d F15:1 Ip A1:1 C420jpeg\n" % (width, height))
-        for frame in frames:
-            file.write(b"FRAME\n" + b"".join(plane.tobytes() for plane in frame.planes))
-    return path
-
-
-@pytest.fixture(scope="session")
-def camera_browser(playwright: Playwright, capture_file: Path) -> Iterator[Browser]:
-    flags = [*FAKE_CAMERA, f"--use-file-for-fake-video-capture={capture_file}"]
-    launched = playwright.chromium.launch(executable_path=SHELL, headless=True, args=flags)
-    yield launched
-    launched.close()
+    return [view.picture(30.0 + number / 30, 0.0).copy() for number in range(12)]
 
 
 @pytest.fixture
-def camera_page(camera_browser: Browser, app: Application, troubles: list[str]) -> Iterator[Page]:
-    context = camera_browser.new_context(viewport={"width": 1280, "height": 800}, base_url=app.address, permissions=["camera"])
-    yield watched(context, troubles)
-    context.close()
-    assert not troubles
+def camera_page(player: Player, playing_page: Page) -> Page:
+    player.shows(clip_mirror_film())
+    return playing_page

@@ -7,21 +7,25 @@ import pytest
 from playwright.sync_api import Browser, Page, Playwright, expect
 
 from tests.helpers import Application, eventually
-from tests.screens.conftest import FAKE_CAMERA, SHELL, watched
+from tests.screens.conftest import ONE_PROCESS, SHELL, Contexts, in_shared_context
+from tests.screens.player import FAKE_CAMERA
 from tests.screens.test_job import shown
 
 START = "serve"
 
 
-@pytest.fixture
-def cameras(playwright: Playwright, app: Application, troubles: list[str]) -> Iterator[Page]:
-    """A computer with four cameras, which the browser allows; its second and third send what this browser cannot encode."""
-    flags = [FAKE_CAMERA[0], FAKE_CAMERA[1] + "=device-count=4"]
-    launched: Browser = playwright.chromium.launch(executable_path=SHELL, headless=True, args=flags)
-    context = launched.new_context(viewport={"width": 1280, "height": 800}, base_url=app.address, permissions=["camera"])
-    yield watched(context, troubles)
+@pytest.fixture(scope="module")
+def four_cameras(playwright: Playwright) -> Iterator[Browser]:
+    flags = [FAKE_CAMERA[0], FAKE_CAMERA[1] + "=device-count=4", *ONE_PROCESS]
+    launched = playwright.chromium.launch(executable_path=SHELL, headless=True, args=flags)
+    yield launched
     launched.close()
-    assert not troubles
+
+
+@pytest.fixture
+def cameras(four_cameras: Browser, contexts: Contexts, app: Application, troubles: list[str]) -> Iterator[Page]:
+    """A computer with four cameras, which the browser allows; its second and third send what this browser cannot encode."""
+    yield from in_shared_context(four_cameras, contexts, app, troubles, "camera")
 
 
 def choose(page: Page, camera: str, role: str, name: str, rig: str) -> None:

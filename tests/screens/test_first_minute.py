@@ -2,15 +2,15 @@
 
 import time
 from collections.abc import Iterator
-from pathlib import Path
 
 import pytest
-from playwright.sync_api import BrowserContext, Page, Playwright, expect
+from playwright.sync_api import BrowserContext, Page, expect
 
 from tests.helpers import Application, eventually
 from tests.screens.conftest import watched
+from tests.screens.player import Player
 from tests.screens.test_first import COUNTED, presses
-from tests.screens.two_cameras import drawn_page, page_film, two_cameras
+from tests.screens.two_cameras import drawn_page, page_film, with_face_beside
 
 START = "serve"
 PRESSES, SECONDS = 5, 20.0
@@ -18,12 +18,12 @@ KNOWN_PRESSES = 1
 
 
 @pytest.fixture
-def context(playwright: Playwright, app: Application, tmp_path: Path, request: pytest.FixtureRequest) -> Iterator[BrowserContext]:
+def context(player: Player, app: Application, request: pytest.FixtureRequest) -> Iterator[BrowserContext]:
     """A browser with a camera over a page and another at a face."""
-    turned, mirrored = getattr(request, "param", (2, True))
-    film = page_film(tmp_path, drawn_page(turned, mirrored))
-    with two_cameras(playwright, app.address, film) as opened:
-        yield opened
+    player.shows(page_film(drawn_page(*getattr(request, "param", (2, True)))))
+    opened = with_face_beside(player.browser, app.address)
+    yield opened
+    opened.close()
 
 
 def show_my_page(page: Page, app: Application) -> float:

@@ -9,7 +9,8 @@ from playwright.sync_api import Browser, Locator, Page, Playwright, expect
 
 from tests import samples
 from tests.helpers import Application, eventually
-from tests.screens.conftest import FAKE_CAMERA, SHELL, watched
+from tests.screens.conftest import ONE_PROCESS, SHELL, Contexts, in_shared_context, watched
+from tests.screens.player import FAKE_CAMERA
 from tests.streams import NetworkCamera
 
 START = "serve"
@@ -166,14 +167,17 @@ def test_the_whole_screen_is_asked_for_twice(page: Page, app: Application) -> No
     expect(page.get_by_role("article", name="Whole screen")).to_be_visible()
 
 
-@pytest.fixture
-def fake_page(playwright: Playwright, app: Application, troubles: list[str]) -> Iterator[Page]:
-    """A computer with one camera, which is allowed already."""
-    launched = playwright.chromium.launch(executable_path=SHELL, headless=True, args=[*FAKE_CAMERA])
-    context = launched.new_context(viewport={"width": 1280, "height": 800}, base_url=app.address, permissions=["camera"])
-    yield watched(context, troubles)
+@pytest.fixture(scope="module")
+def fake_browser(playwright: Playwright) -> Iterator[Browser]:
+    launched = playwright.chromium.launch(executable_path=SHELL, headless=True, args=[*FAKE_CAMERA, *ONE_PROCESS])
+    yield launched
     launched.close()
-    assert not troubles
+
+
+@pytest.fixture
+def fake_page(fake_browser: Browser, contexts: Contexts, app: Application, troubles: list[str]) -> Iterator[Page]:
+    """A computer with one camera, which is allowed already."""
+    yield from in_shared_context(fake_browser, contexts, app, troubles, "camera")
 
 
 def test_cameras_that_are_new_here_are_offered(fake_page: Page) -> None:

@@ -1,18 +1,17 @@
 """Cameras as teachers have them: slow to start, cut off, dark, of one colour, too far away. Each is told as what it is."""
 
-from collections.abc import Iterator, Sequence
-from pathlib import Path
 from typing import Any
 
 import cv2
 import numpy as np
 import pytest
-from playwright.sync_api import Browser, Page, Playwright, expect
+from playwright.sync_api import Page, expect
 
 from cartouche.bench.more_papers import Look, sheet
 from cartouche.core.pictures import Frame, Size, YuvColour, blank_frame, frame_from_bgr
 from tests.helpers import Application, eventually, settled
-from tests.screens.conftest import FAKE_CAMERA, SHELL, add_face, played, watched
+from tests.screens.conftest import add_face
+from tests.screens.player import Player
 from tests.screens.test_camera import add_camera, camera_id
 from tests.screens.test_job import shown
 
@@ -77,18 +76,11 @@ ODD = [
 
 
 @pytest.fixture
-def camera(request: pytest.FixtureRequest, playwright: Playwright, app: Application, troubles: list[str], tmp_path: Path) -> Iterator[Page]:
+def camera(request: pytest.FixtureRequest, player: Player, playing_page: Page) -> Page:
     """A browser whose camera plays these frames."""
-    frames: Sequence[Frame] = request.param
-    file = played(tmp_path / "camera.y4m", [*frames, *frames])
-    flags = [*FAKE_CAMERA, f"--use-file-for-fake-video-capture={file}"]
-    launched: Browser = playwright.chromium.launch(executable_path=SHELL, headless=True, args=flags)
-    context = launched.new_context(viewport={"width": 1280, "height": 800}, base_url=app.address, permissions=["camera"])
-    page = watched(context, troubles)
-    page.add_init_script(STATES)
-    yield page
-    launched.close()
-    assert not troubles
+    player.shows(request.param)
+    playing_page.add_init_script(STATES)
+    return playing_page
 
 
 @pytest.mark.parametrize("camera", [[far_page(1.2), noise(1)]], indirect=True, ids=["a page"])

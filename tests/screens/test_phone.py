@@ -12,8 +12,9 @@ from playwright.sync_api import Browser, Page, Playwright, expect
 
 from tests.helpers import FEW, Application, eventually, settled
 from tests.screens.access import accessible
-from tests.screens.conftest import FAKE_CAMERA, SHELL, watched
+from tests.screens.conftest import SHELL, watched
 from tests.screens.layout import layout_faults
+from tests.screens.player import FAKE_CAMERA
 
 ARRIVED = "Your page is at the teacher’s computer"
 SECONDS = 30.0

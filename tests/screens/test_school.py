@@ -13,7 +13,8 @@ from playwright.sync_api import Browser, BrowserContext, Page, Playwright, expec
 
 from tests.helpers import eventually
 from tests.school.server import School, ask, hears
-from tests.screens.conftest import FAKE_CAMERA, SHELL
+from tests.screens.conftest import SHELL
+from tests.screens.player import FAKE_CAMERA, write_film
 from tests.screens.two_cameras import drawn_page, page_film, two_cameras
 
 START = None
@@ -47,7 +48,7 @@ def school(tmp_path_factory: pytest.TempPathFactory) -> Iterator[School]:
 
 @pytest.fixture(scope="module")
 def teachers(playwright: Playwright, school: School, tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[Teacher, Teacher]]:
-    film = page_film(tmp_path_factory.mktemp("film"), drawn_page())
+    film = write_film(tmp_path_factory.mktemp("film") / "page.y4m", page_film(drawn_page()))
     with two_cameras(playwright, school.address, film) as first, two_cameras(playwright, school.address, film) as second:
         both = Teacher("anna", school.sign_in(first, "anna"), first), Teacher("bert", school.sign_in(second, "bert"), second)
         for teacher in both:

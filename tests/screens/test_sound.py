@@ -1,17 +1,15 @@
 """Sound in a browser whose fake microphone plays the bench's: heard, judged, opened, closed; what is closed does not leave the browser."""
 
-import wave
-from collections.abc import Iterator
-from pathlib import Path
+from functools import cache
 
+import numpy as np
 import pytest
-from playwright.sync_api import Browser, Page, Playwright, expect
+from playwright.sync_api import Page, expect
 
 from cartouche.bench.microphones import Case, microphone
-from cartouche.core.sound.loudness import RATE
 from tests.helpers import Application, eventually, settled
 from tests.screens.access import accessible
-from tests.screens.conftest import FAKE_CAMERA, SHELL, watched
+from tests.screens.player import Player
 
 START = "serve"
 COUNTED = """
@@ -24,31 +22,17 @@ WebSocket.prototype.send = function (data) {
 """
 
 
-def played(path: Path, case: Case) -> Path:
-    with wave.open(str(path), "wb") as file:
-        file.setnchannels(1)
-        file.setsampwidth(2)
-        file.setframerate(RATE)
-        file.writeframes(microphone(case, 12.0, 3).tobytes())
-    return path
+@cache
+def heard(case: Case) -> np.ndarray:
+    return microphone(case, 12.0, 3)
 
 
 @pytest.fixture
-def hearing(
-    request: pytest.FixtureRequest, playwright: Playwright, app: Application, troubles: list[str], tmp_path: Path
-) -> Iterator[Page]:
+def hearing(request: pytest.FixtureRequest, player: Player, playing_page: Page) -> Page:
     """A page of a browser whose microphone is this case of the bench's."""
-    case: Case = getattr(request, "param", "well")
-    file = played(tmp_path / "microphone.wav", case)
-    launched: Browser = playwright.chromium.launch(
-        executable_path=SHELL, headless=True, args=[*FAKE_CAMERA, f"--use-file-for-fake-audio-capture={file}"]
-    )
-    context = launched.new_context(viewport={"width": 1280, "height": 800}, base_url=app.address, permissions=["microphone"])
-    page = watched(context, troubles)
-    page.add_init_script(COUNTED)
-    yield page
-    launched.close()
-    assert not troubles
+    player.sounds(heard(getattr(request, "param", "well")))
+    playing_page.add_init_script(COUNTED)
+    return playing_page
 
 
 def rows(page: Page) -> int:

@@ -13,7 +13,8 @@ from playwright.sync_api import Browser, Page, Playwright, expect
 from cartouche.bench.whip_server import WhipServer
 from cartouche.web.guests.door import networks_here
 from tests.helpers import Application, eventually
-from tests.screens.conftest import FAKE_CAMERA, SHELL, watched
+from tests.screens.conftest import SHELL, watched
+from tests.screens.player import FAKE_CAMERA
 
 EXTENSION = "chrome-extension://" + "abcdefghijklmnop" * 2
 WITHOUT = "This browser has no WebRTC, which this needs. Open the same address in another browser."
@@ -190,12 +191,18 @@ def test_a_browser_that_takes_no_codec_of_ours_says_so(ways: Page, app: Applicat
 SECOND = "--screen-info={1280x800}{1920x1080 label=board}"
 
 
-@pytest.mark.parametrize(("screens", "allowed"), [([SECOND], True), ([], True), ([SECOND], False)], ids=["two", "one", "not allowed"])
+@pytest.fixture(scope="module")
+def two_screens(playwright: Playwright) -> Iterator[Browser]:
+    launched = playwright.chromium.launch(executable_path=SHELL, headless=True, args=[SECOND])
+    yield launched
+    launched.close()
+
+
+@pytest.mark.parametrize(("screens", "allowed"), [(2, True), (1, True), (2, False)], ids=["two", "one", "not allowed"])
 def test_the_board_on_a_second_screen(
-    playwright: Playwright, app: Application, troubles: list[str], screens: list[str], allowed: bool
+    two_screens: Browser, browser: Browser, app: Application, troubles: list[str], screens: int, allowed: bool
 ) -> None:
-    browser = playwright.chromium.launch(executable_path=SHELL, headless=True, args=screens)
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=app.address)
+    context = (two_screens if screens == 2 else browser).new_context(viewport={"width": 1280, "height": 800}, base_url=app.address)
     page = watched(context, troubles)
     if allowed:
         session = context.new_cdp_session(page)
@@ -204,7 +211,7 @@ def test_the_board_on_a_second_screen(
         session.send("Browser.grantPermissions", grant)
     page.goto("/way-in")
     show = page.get_by_role("button", name="Show on the board")
-    if screens and allowed:
+    if screens == 2 and allowed:
         with page.expect_popup() as opened:
             show.click()
         expect(opened.value.locator("canvas[data-shown=true]")).to_be_visible()
@@ -214,7 +221,7 @@ def test_the_board_on_a_second_screen(
         show.click()
         why = "This computer has one screen only." if allowed else "The browser was not allowed to see the screens."
         expect(page.get_by_text(why)).to_be_visible()
-    browser.close()
+    context.close()
 
 
 def test_the_boards_window_is_silent_and_not_the_shared_one(page: Page, app: Application) -> None:
@@ -249,19 +256,19 @@ def test_the_shared_window_plays_the_lessons_sound_when_asked(page: Page, app: A
 
 
 @needs_network
-@pytest.mark.parametrize("codec", ["VP8", "H264"])
-def test_a_practice_call_with_any_camera(playwright: Playwright, app: Application, troubles: list[str], codec: str) -> None:
+def test_a_practice_call_with_any_camera(playwright: Playwright, app: Application, troubles: list[str]) -> None:
     browser = playwright.chromium.launch(executable_path=SHELL, headless=True, args=[*FAKE_CAMERA, "--allow-loopback-in-peer-connection"])
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=app.address, permissions=["camera", "microphone"])
     page = watched(context, troubles)
-    page.goto(f"/call?codec={codec}")
-    page.get_by_role("button", name="Join").click()
-    expect(page.get_by_role("status")).to_contain_text(codec)
-    expect(page.get_by_role("status")).to_contain_text("pictures a second")
-    page.get_by_text("grid", exact=True).click()
-    expect(page.locator(".other")).to_have_count(8)
-    page.get_by_role("button", name="Leave").click()
-    expect(page.get_by_role("status")).not_to_contain_text("pictures a second")
+    for codec in ("VP8", "H264"):
+        page.goto(f"/call?codec={codec}")
+        page.get_by_role("button", name="Join").click()
+        expect(page.get_by_role("status")).to_contain_text(codec)
+        expect(page.get_by_role("status")).to_contain_text("pictures a second")
+        page.get_by_text("grid", exact=True).click()
+        expect(page.locator(".other")).to_have_count(8)
+        page.get_by_role("button", name="Leave").click()
+        expect(page.get_by_role("status")).not_to_contain_text("pictures a second")
     page.get_by_role("button", name="Second camera").click()
     expect(page.get_by_role("alert")).to_contain_text("There is no camera named Cartouche here.")
     browser.close()

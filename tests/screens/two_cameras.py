@@ -7,11 +7,12 @@ from pathlib import Path
 
 import cv2
 import numpy as np
-from playwright.sync_api import BrowserContext, Playwright
+from playwright.sync_api import Browser, BrowserContext, Playwright
 
 from cartouche.bench.presenter import Presenter
-from cartouche.core.pictures import Size, bgr_from_frame, frame_from_bgr
-from tests.screens.conftest import FAKE_CAMERA, SHELL, played
+from cartouche.core.pictures import Frame, Size, bgr_from_frame, frame_from_bgr
+from tests.screens.conftest import SHELL
+from tests.screens.player import FAKE_CAMERA
 
 # Beside the browser's own fake camera, which plays a film, there is one that gives a still face.
 FACE_BESIDE = """(() => {
@@ -79,21 +80,27 @@ def drawn_page(turned: int = 0, mirrored: bool = False) -> np.ndarray:
     return desk
 
 
-def page_film(folder: Path, picture: np.ndarray) -> Path:
+def page_film(picture: np.ndarray) -> list[Frame]:
     """With a little noise, as every sensor has."""
     random = np.random.default_rng(1)
-    frames = [
+    return [
         frame_from_bgr(np.clip(picture.astype(np.int16) + random.normal(0, 1.5, picture.shape), 0, 255).astype(np.uint8)) for _ in range(4)
     ]
-    return played(folder / "page.y4m", frames)
 
 
 @contextmanager
 def two_cameras(playwright: Playwright, address: str, film: Path) -> Iterator[BrowserContext]:
-    flags = [*FAKE_CAMERA, f"--use-file-for-fake-video-capture={film}"]
-    browser = playwright.chromium.launch(executable_path=SHELL, headless=True, args=flags)
+    """film: what the first one shows, a file of YUV4MPEG2."""
+    browser = playwright.chromium.launch(
+        executable_path=SHELL, headless=True, args=[*FAKE_CAMERA, f"--use-file-for-fake-video-capture={film}"]
+    )
+    yield with_face_beside(browser, address)
+    browser.close()
+
+
+def with_face_beside(browser: Browser, address: str) -> BrowserContext:
+    """Its own fake camera is over a page, the second at a face."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address, permissions=["camera", "microphone"])
     _, jpeg = cv2.imencode(".jpg", bgr_from_frame(Presenter(Size(1280, 720)).picture(1.0, 0.0)))
     context.add_init_script(FACE_BESIDE.replace("FACE", base64.b64encode(jpeg.tobytes()).decode(), 1))
-    yield context
-    browser.close()
+    return context
