@@ -2,6 +2,7 @@
 
 from typing import Literal, NamedTuple
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -50,14 +51,13 @@ def apart_s(samples: NDArray[np.int16]) -> float | None:
     if samples.size < ENOUGH_S * RATE:
         return None
     size = 1 << int(np.ceil(np.log2(2 * samples.size)))
-    spectrum = np.fft.rfft(as_float(samples), size)
-    power = np.abs(spectrum) ** 2
     width = int(200 * size / RATE)  # Hz: the voice's own shape is taken out, a repeat's ripple is finer and stays
-    smooth = np.convolve(power, np.ones(width) / width, "same")
-    white = power / (smooth + 1e-12)
+    top = int(MAX_HZ * size / RATE)
+    power = np.abs(np.fft.rfft(as_float(samples), size)[: top + width]) ** 2
+    smooth = cv2.blur(power[np.newaxis], (width, 1), borderType=cv2.BORDER_CONSTANT)[0]
+    white = (power / (smooth + 1e-12))[:top]
     white[: int(100 * size / RATE)] = 0
-    white[int(MAX_HZ * size / RATE) :] = 0
-    lags = np.fft.irfft(white - white.mean(), size)[: int(MAX_APART_S * RATE)]
+    lags = np.fft.irfft(white, size)[: int(MAX_APART_S * RATE)]
     start = int(MIN_APART_S * RATE)
     deviation = float(np.median(np.abs(lags[start:]))) / 0.6745 + 1e-15
     at = start + int(np.argmax(lags[start:]))
