@@ -259,9 +259,9 @@ def test_plates_that_are_here_already_are_asked_about(page: Page, app: Applicati
     file.write_text(json.dumps(kept))
     before = len(plates(app))
     page.goto("/plates")
-    for press, count in (("Cancel", before), ("Replace them", before), ("Add beside, numbered", 2 * before)):
+    for press, count in (("Cancel", before), ("Add beside, numbered", 2 * before), ("Replace them", 2 * before)):
         page.get_by_label("Plates file").set_input_files(file)
         page.get_by_role("dialog", name="Plates of the same name").get_by_role("button", name=press).click()
         expect(page.get_by_role("dialog")).to_have_count(0)
         assert len(settled(lambda: plates(app))) == count
-        assert (plates(app)[0]["background"].lower() == "#123456") == (press != "Cancel")
+        assert (plates(app)[0]["background"].lower() == "#123456") == (press == "Replace them")
