@@ -55,8 +55,22 @@ def test_a_machine_that_cannot_keep_up_switches_it_off_says_so_and_tries_again()
     assert behind.too_slow
     frame = picture()
     assert behind.frame("f", frame, SOFT, now_s) is frame, "the picture goes out as it is"  # type: ignore[arg-type]
+    tinted = blank_frame(Size(320, 180), YuvColour(100, 150, 150))
+    grey = place(behind=Behind(way="soften"), grade=Grade(saturation=-1.0))
+    assert behind.frame("f", tinted, grey, now_s).u.max() == 128, "its colours stay as they are wished"
+    assert behind.too_slow
     assert behind.frame("f", frame, SOFT, now_s + AGAIN_S + 1) is not frame  # type: ignore[arg-type]
     assert not behind.too_slow
+
+
+def test_for_colours_alone_nobody_is_looked_for() -> None:
+    def net(given: np.ndarray) -> np.ndarray:
+        raise AssertionError("nobody is wanted")
+
+    behind, tinted = BehindFace(net), blank_frame(Size(320, 180), YuvColour(150, 136, 122))
+    assert behind.frame("f", tinted, place(grade=Grade(saturation=-1.0)), 0.0).u.max() == 128
+    balanced = behind.frame("f", tinted, place(grade=Grade(balanced=True)), 1.0)
+    assert abs(float(balanced.u.mean()) - 131) < 1.5
 
 
 def test_the_picture_behind_is_taken_up_when_it_changes() -> None:

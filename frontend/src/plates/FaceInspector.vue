@@ -69,7 +69,9 @@ const signed = (value: number) => `${value > 0 ? '+' : ''}${Math.round(value * 1
   <div class="face" role="group" aria-label="The face">
     <h3>The face</h3>
     <p v-if="natural" class="look" role="status">Off: faces go out as they come. <kbd>E</kbd> in Teach.</p>
-    <p v-else-if="cost.tooSlow" class="wrong" role="status">Too slow here: off for a minute.</p>
+    <p v-else-if="cost.tooSlow" class="wrong" role="status">
+      Too slow here: for a minute only its colours are changed.
+    </p>
     <p v-else-if="cost.lowered" class="look" role="status">Eased, so that this computer keeps up.</p>
     <p v-else-if="cost.ms" class="soft small">
       Costs <span class="num">{{ cost.ms.toFixed(0) }} ms</span> a picture.

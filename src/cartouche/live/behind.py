@@ -13,7 +13,7 @@ AGAIN_S = 60.0  # after so long it is tried again
 NEWEST_WEIGHT = 0.1
 LIGHT_EVERY_S, LIGHT_KEPT = 0.4, 0.75  # of what was measured before: a head that turns does not flicker
 FULL, EVERY_OTHER = 0, 1  # how the person is looked for: in each picture, in every other
-Wish = tuple[str, Behind, Grade]
+Wish = tuple[str, Behind, Grade, bool]  # whose, what, whether a person is looked for
 
 
 class _Person:
@@ -25,14 +25,16 @@ class _Person:
         self.looks = 0
         self.light, self._light_s = NO_LIGHT, float("-inf")
 
-    def see(self, frame: Frame, level: int, now_s: float, *, light: bool) -> Mask:
+    def see(self, frame: Frame, level: int) -> Mask:
         self.looks += 1
         if self.mask is None or level == FULL or self.looks % 2:
             self.mask = self.mask_of.see(frame)
-        if light and now_s - self._light_s >= LIGHT_EVERY_S:
-            self._light_s = now_s
-            self.light = _calmed(self.light, light_of(frame, self.mask, as_seen))
         return self.mask
+
+    def measure_light(self, frame: Frame, mask: Mask | None, now_s: float) -> None:
+        if now_s - self._light_s >= LIGHT_EVERY_S:
+            self._light_s = now_s
+            self.light = _calmed(self.light, light_of(frame, mask, as_seen))
 
 
 def _calmed(before: Light, fresh: Light) -> Light:
@@ -62,10 +64,14 @@ class BehindFace:
         return self._level != FULL
 
     def frame(self, feed_id: str, frame: Frame, place: Place, now_s: float, ground: Frame | None = None) -> Frame:
-        """The feed's picture as its place wishes it; the same again for the same picture. ground: what may stand behind the person."""
-        if (place.behind.does_nothing and place.grade.does_nothing) or not works_at(frame.size) or now_s < self._off_until_s:
+        """The feed's picture as its place wishes it; the same again for the same picture. ground: what may stand behind the person.
+
+        Too slow, its colours alone: a face in black and white does not turn to colour in mid-lesson.
+        """
+        if (place.behind.does_nothing and place.grade.does_nothing) or not works_at(frame.size):
             return frame
-        key = (feed_id, place.behind, place.grade)
+        looks = place.needs_person and now_s >= self._off_until_s
+        key = (feed_id, place.behind, place.grade, looks)
         before, on, painted = self._made.get(key, (None, None, None))
         if painted is not None and before is frame and on is ground:
             return painted
@@ -73,10 +79,13 @@ class BehindFace:
         if self.lowered and now_s - self._lowered_s > AGAIN_S:
             self._level = FULL
         person = self._people.setdefault(feed_id, _Person(self._net))
-        mask = person.see(frame, self._level, now_s, light=not place.grade.needs_no_mask)
+        mask = person.see(frame, self._level) if looks else None
+        if place.grade.needs_light and now_s >= self._off_until_s:
+            person.measure_light(frame, mask, now_s)
         painter = self._painters.setdefault(key, BehindPainter())
         painted = painter.draw(frame, mask, place.behind, place.grade, person.light, ground)
-        self._told(1000 * (time.perf_counter() - begun), now_s)
+        if now_s >= self._off_until_s:
+            self._told(1000 * (time.perf_counter() - begun), now_s)
         if len(self._made) > 8:
             self._made.clear()
             self._painters = {key: self._painters[key]}

@@ -7,7 +7,7 @@ import pytest
 from cartouche.bench.presenter import Presenter
 from cartouche.core.pictures import Frame, Size, YuvColour, blank_frame
 from cartouche.core.plates.behind import BehindPainter, PersonMask
-from cartouche.core.plates.model import Behind
+from cartouche.core.plates.model import Behind, Grade
 from cartouche.models import person_net
 
 SIZE = Size(1280, 720)
@@ -75,3 +75,11 @@ def test_the_feed_itself_is_never_written_to(face: Frame, mask: np.ndarray) -> N
     pictures = [painter.draw(face, mask, Behind(way="replace")) for _ in range(BehindPainter.RING)]
     assert np.array_equal(before, face.y)
     assert len({id(picture.y) for picture in pictures}) == BehindPainter.RING
+
+
+def test_with_nobody_looked_for_colours_alone_are_changed(face: Frame) -> None:
+    soft = Behind(way="soften", light=0.5)
+    assert BehindPainter().draw(face, None, soft) is face
+    grey = BehindPainter().draw(face, None, soft, Grade(saturation=-1.0, even=0.5))
+    assert set(np.unique(grey.u)) | set(np.unique(grey.v)) == {128}
+    assert np.array_equal(grey.y, face.y)

@@ -7,9 +7,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cartouche.core.pictures import Frame, Plane, Size, YuvColour, blank_frame, half_size, yuv_of_hex
-from cartouche.core.plates.grade import NO_LIGHT, Light, Mask, lit, tables
+from cartouche.core.plates.grade import NO_LIGHT, Light, Mask, Table, lit, tables
 from cartouche.core.plates.model import Behind, Grade
 
+Masks = dict[tuple[int, ...], tuple[Mask, Mask]]  # by a plane's shape: of the person, of the rest
 Net = Callable[[NDArray[np.float32]], NDArray[np.float32]]  # (1, 3, 144, 256) RGB 0-1 -> (1, 1, 144, 256) 0-1
 SEEN = (256, 144)  # what the network looks at
 SMOOTHED = 0.45  # of the last mask: its border would flicker otherwise
@@ -58,29 +59,47 @@ class BehindPainter:
         self._picture: Frame | None = None
 
     def draw(
-        self, frame: Frame, mask: Mask, wish: Behind, grade: Grade = AS_IT_COMES, light: Light = NO_LIGHT, ground: Frame | None = None
+        self,
+        frame: Frame,
+        mask: Mask | None,
+        wish: Behind,
+        grade: Grade = AS_IT_COMES,
+        light: Light = NO_LIGHT,
+        ground: Frame | None = None,
     ) -> Frame:
-        """mask: (h, w) float32 0-1, 1 where the person is.  light: as measured.  ground: what stands behind where a picture is wished."""
+        """mask: (h, w) float32 0-1, 1 where the person is; None where nobody was looked for: then colours alone are changed.
+        light: as measured.  ground: what stands behind where a picture is wished."""
+        graded = tables(grade, light.balance)
+        if mask is None and graded is None:
+            return frame
         if not self._ring or self._ring[0].size != frame.size:
             self._ring = [blank_frame(frame.size, YuvColour(0, 128, 128)) for _ in range(self.RING)]
         slot = self._ring[self._next]
         self._next = (self._next + 1) % self.RING
-        soft = {plane.shape: _both(mask, plane.shape) for plane in slot.planes[:2]}
-        graded = tables(grade, light.balance)
-        grounds = self._grounds(frame, wish, ground)
-        for number, (source, target) in enumerate(zip(frame.planes, slot.planes, strict=True)):
-            if graded is not None:
-                source = cv2.LUT(source, graded[number], dst=self._scratch(number, source))  # type: ignore[assignment]
-            behind = _softened(source, soft[target.shape][1]) if wish.way == "soften" else grounds[number] if grounds is not None else None
-            if behind is None:
-                np.copyto(target, source)
-            else:
-                cv2.blendLinear(source, behind, *soft[target.shape], dst=target)
-        if grade.even > 0 and light.gain is not None:
+        soft = {plane.shape: _both(mask, plane.shape) for plane in slot.planes[:2]} if mask is not None else None
+        self._paint(frame, slot, soft, wish, graded, ground)
+        if soft is not None and grade.even > 0 and light.gain is not None:
             lit(slot.y, soft[slot.y.shape][0], light.gain, grade.even)
-        if wish.light > 0:
+        if soft is not None and wish.light > 0:
             _lit(slot.y, soft[slot.y.shape], wish.light)
         return Frame(slot.y, slot.u, slot.v, frame.captured_s)
+
+    def _paint(
+        self, frame: Frame, slot: Frame, soft: Masks | None, wish: Behind, graded: tuple[Table, ...] | None, ground: Frame | None
+    ) -> None:
+        """Colours, and what is behind the person."""
+        grounds = self._grounds(frame, wish, ground)
+        for number, (source, target) in enumerate(zip(frame.planes, slot.planes, strict=True)):
+            if soft is None or wish.way == "as it is":
+                if graded is None:
+                    np.copyto(target, source)
+                else:
+                    cv2.LUT(source, graded[number], dst=target)
+                continue
+            if graded is not None:
+                source = cv2.LUT(source, graded[number], dst=self._scratch(number, source))  # type: ignore[assignment]
+            behind = _softened(source, soft[target.shape][1]) if grounds is None else grounds[number]
+            cv2.blendLinear(source, behind, *soft[target.shape], dst=target)
 
     def _scratch(self, number: int, like: Plane) -> Plane:
         if number not in self._graded or self._graded[number].shape != like.shape:

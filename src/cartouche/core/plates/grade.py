@@ -60,10 +60,10 @@ def tables(grade: Grade, balance: tuple[float, float]) -> tuple[Table, Table, Ta
     return luma_table(grade.brightness, grade.contrast), chroma_table(grade.saturation, u), chroma_table(grade.saturation, v)
 
 
-def light_of(frame: Frame, mask: Mask, seen: Callable[[Frame], tuple[Plane, ...]]) -> Light:
-    """How a person is lit. mask: of the same view.  seen: makes planes of the mask's size of the picture."""
+def light_of(frame: Frame, mask: Mask | None, seen: Callable[[Frame], tuple[Plane, ...]]) -> Light:
+    """How a person is lit. mask: of the same view, None where nobody was looked for.  seen: makes planes of the mask's size."""
     y, u, v = (plane.astype(np.float32) for plane in seen(frame))
-    return Light(_gain(y, u, v, mask), _balance(y, u, v))
+    return Light(_gain(y, u, v, mask) if mask is not None else None, _balance(y, u, v))
 
 
 def _gain(y: NDArray[np.float32], u: NDArray[np.float32], v: NDArray[np.float32], mask: Mask) -> NDArray[np.float32] | None:

@@ -125,11 +125,12 @@ class Grade(_Kept):
 
     @property
     def does_nothing(self) -> bool:
-        return self.needs_no_mask and not (self.brightness or self.contrast or self.warmth or self.saturation)
+        return not (self.needs_light or self.brightness or self.contrast or self.warmth or self.saturation)
 
     @property
-    def needs_no_mask(self) -> bool:
-        return self.even == 0 and not self.balanced
+    def needs_light(self) -> bool:
+        """Whether how the picture is lit must be measured."""
+        return self.even > 0 or self.balanced
 
 
 LOOKS: dict[str, Grade] = {
@@ -164,6 +165,11 @@ class Place(_Kept):
     def is_laid(self) -> bool:
         """Whether a layout gives it its rectangle: a picture, or a plain colour that waits for one."""
         return not self.adorns and (self.has_picture or isinstance(self.content, ColourContent))
+
+    @property
+    def needs_person(self) -> bool:
+        """Whether a person must be found in its picture: all but colours."""
+        return not self.behind.does_nothing or self.grade.even > 0
 
     @property
     def has_picture(self) -> bool:
