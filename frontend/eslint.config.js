@@ -9,5 +9,18 @@ export default ts.config(
   ...vue.configs['flat/recommended'],
   { files: ['**/*.vue'], languageOptions: { parserOptions: { parser: ts.parser } } },
   { languageOptions: { globals: globals.browser }, rules: { 'vue/multi-word-component-names': 'off' } },
+  {
+    files: ['tests/*.test.ts'],
+    rules: {
+      'no-restricted-properties': [
+        'error',
+        {
+          object: 'vi',
+          property: 'mock',
+          message: 'These share their modules: it belongs into tests/mocked.',
+        },
+      ],
+    },
+  },
   prettier,
 )

@@ -15,5 +15,12 @@ export default defineConfig({
     manifest: true, // the guests' door serves what guest.html needs and nothing else
     rollupOptions: { input: ['index.html', 'guest.html', 'watch.html', 'remote.html'] },
   },
-  test: { environment: 'happy-dom', include: ['tests/**/*.test.ts'] },
+  test: {
+    environment: 'happy-dom',
+    projects: [
+      // one page for all of them: to set one up costs each file twenty times what its tests do
+      { extends: true, test: { name: 'shared', include: ['tests/*.test.ts'], isolate: false } },
+      { extends: true, test: { name: 'mocked', include: ['tests/mocked/*.test.ts'] } }, // a module that is replaced would stay so
+    ],
+  },
 })
