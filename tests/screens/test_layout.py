@@ -88,6 +88,27 @@ def test_in_use_it_fits_and_takes_few_tabs(page: Page, app: Application, path: s
         page.get_by_role("button", name="Place 2: Face").click()
         expect(page.get_by_role("complementary").get_by_role("button", name="Remove")).to_be_visible()
     at_each_size(page)
+    if path == "/teach":
+        longest_says_fit(page)
+
+
+def longest_says_fit(page: Page) -> None:
+    """The sentence beneath the picture, on the smallest screen, with a press beside it and without."""
+    page.set_viewport_size({"width": 1024, "height": 768})
+    line = page.get_by_label("State", exact=True)
+    page.keyboard.press("h")
+    expect(line.get_by_role("button", name="Let it go on")).to_be_visible()
+    for pressed, says in (
+        ("", "Held for 12:34. Do learners still need it?"),
+        ("h", "This computer is at its limit: close other programs and tabs."),
+    ):
+        if pressed:
+            page.keyboard.press(pressed)
+            expect(line.get_by_role("button")).to_have_count(0)
+        line.locator(".chip > span").last.evaluate(
+            "(element, text) => ([...element.childNodes].find((one) => one.data?.trim()).data = text)", says
+        )
+        assert settled_layout(page) == [], says
 
 
 def test_empty(page: Page, warm_serve: Application) -> None:

@@ -37,9 +37,9 @@ const line = computed<Line>(() => {
   if (held) {
     const since = reads(tools.heldS ?? 0, 'up')
     const says = held.asks
-      ? `Held for ${since}. Do learners still need to see the page as it was?`
+      ? `Held for ${since}. Do learners still need it?`
       : held.by === 'page'
-        ? `The page left: learners see it as it was, for ${since}.`
+        ? `The page left: learners see it as it was (${since}).`
         : `Held for ${since}: learners see the page as it was.`
     return { kind: 'look', says, press: press('Let it go on', 'hold') }
   }
@@ -50,8 +50,11 @@ const line = computed<Line>(() => {
 <template>
   <div class="line" :role="line.kind === 'wrong' ? 'alert' : 'status'" aria-label="State">
     <VerdictChip :kind="line.kind" :title="line.says">{{ line.says }}</VerdictChip>
-    <Button v-if="line.press" @click="tools.act(line.press.act)"
-      >{{ line.press.word }} <kbd>{{ line.press.key }}</kbd></Button
+    <Button
+      v-if="line.press"
+      :aria-label="`${line.press.word} ${line.press.key}`"
+      @click="tools.act(line.press.act)"
+      ><span class="word">{{ line.press.word }} </span><kbd>{{ line.press.key }}</kbd></Button
     >
     <RouterLink v-else-if="line.open" :to="line.open">{{ line.opens }}</RouterLink>
   </div>
@@ -72,12 +75,19 @@ const line = computed<Line>(() => {
   min-width: 0;
 }
 .line :deep(.chip > span:last-child) {
+  display: -webkit-box;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 2; /* a small screen has no room for the longest sentence in one */
   overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
+  line-height: 1.2;
 }
 .line .ant-btn {
   flex: none;
   min-height: 40px;
+}
+@media (max-width: 1200px) {
+  .line .word {
+    display: none; /* it stands in the row of tools beneath: here the sentence has its room */
+  }
 }
 </style>

@@ -105,13 +105,13 @@ const change = (body: Schemas['TimerChange']) =>
 <style scoped>
 .tools {
   display: flex;
-  gap: 7px;
+  gap: 6px;
   flex-wrap: wrap;
   align-items: center;
 }
 .tools .ant-btn {
-  padding-inline: 9px;
-  font-size: 15px;
+  padding-inline: 8px;
+  font-size: 14.5px;
 }
 .on {
   border-color: var(--lapis);
