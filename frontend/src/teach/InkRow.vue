@@ -86,13 +86,13 @@ async function bring(event: Event) {
 .ink {
   display: flex;
   flex-wrap: wrap;
-  gap: 5px;
+  gap: 4px;
   align-items: center;
 }
 .ink .ant-btn {
   min-height: 40px;
-  padding-inline: 9px;
-  font-size: 14px;
+  padding-inline: 7px;
+  font-size: 13.5px;
 }
 .on {
   border-color: var(--lapis);
