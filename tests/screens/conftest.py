@@ -158,6 +158,8 @@ def as_first_tools(app: Application) -> None:
             app.ask("PUT", "/api/teach/keys", {"action": one["name"], "key": None})
     if tools["held"]:
         app.ask("POST", "/api/teach/actions", {"action": "live"})
+    if app.get("/api/teach/ink")["count"]:
+        app.ask("POST", "/api/teach/ink", {"do": "clear"})
     for one in tools["steps"]:
         app.ask("DELETE", f"/api/teach/steps/{one['step']['id']}")
     for sheet in tools["sheets"]:

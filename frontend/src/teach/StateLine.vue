@@ -54,7 +54,8 @@ const line = computed<Line>(() => {
       v-if="line.press"
       :aria-label="`${line.press.word} ${line.press.key}`"
       @click="tools.act(line.press.act)"
-      ><span class="word">{{ line.press.word }}</span> <kbd>{{ line.press.key }}</kbd></Button
+      ><span class="word">{{ `${line.press.word} ` }}</span
+      ><kbd>{{ line.press.key }}</kbd></Button
     >
     <RouterLink v-else-if="line.open" :to="line.open">{{ line.opens }}</RouterLink>
   </div>
