@@ -2,10 +2,12 @@
 
 import asyncio
 import socket
+import threading
 import time
 from collections.abc import AsyncIterator, Awaitable, Callable
 from contextlib import asynccontextmanager
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -15,7 +17,7 @@ from cartouche.bench.devices import DEVICES
 from cartouche.core.guests.invitation import VALID_FOR_S
 from cartouche.demo import lesson as demo
 from cartouche.live.running import RunningLesson
-from cartouche.store import guests, kits, lessons
+from cartouche.store import guests, kits, lessons, watchers
 from cartouche.store.database import Database
 from cartouche.store.kits import Kit
 from cartouche.web.guests.book import Guests
@@ -231,3 +233,35 @@ def test_a_door_that_cannot_open_by_itself_is_told_on_kit(tmp_path: Path) -> Non
         taken.bind((LOOPBACK, port))
         taken.listen()
         within(tmp_path, after, port)
+
+
+@pytest.mark.parametrize("way", ["guest", "watcher"])
+def test_it_stays_open_while_somebody_is_let_in(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, way: str) -> None:
+    """The code is used before its guest is kept: the look once a second may come in between."""
+    reached, goes_on = threading.Event(), threading.Event()
+    store = guests if way == "guest" else watchers
+    keep = store.add
+
+    def slowly(*values: Any) -> None:
+        reached.set()
+        assert goes_on.wait(20)
+        keep(*values)
+
+    monkeypatch.setattr(store, "add", slowly)
+
+    async def work(made: Guests) -> None:
+        if way == "guest":
+            code = (await made.inviting.invite(ASKED)).invitation.code
+            entering = asyncio.create_task(asyncio.to_thread(made.inviting.enter, code, "192.0.2.7", "Phone"))
+        else:
+            code = (await made.watching.invite(LOOPBACK)).invitation.code
+            entering = asyncio.create_task(asyncio.to_thread(made.watching.enter, code, "192.0.2.7", "Screen"))
+        assert await asyncio.to_thread(reached.wait, 20)
+        await made.keeper.settle()
+        assert made.keeper.doors.addresses == [LOOPBACK]
+        goes_on.set()
+        await entering
+        await made.keeper.settle()
+        assert made.keeper.doors.addresses == [LOOPBACK]
+
+    within(tmp_path, work)

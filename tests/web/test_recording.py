@@ -115,7 +115,7 @@ def test_the_page_alone_becomes_a_second_film_with_its_ink(web: TestClient, runn
     out, alone = web.get("/api/after").json()["lessons"][0]["recordings"]
     assert alone["name"] == f"{out['name']}, the page"
     assert (out["state"], alone["state"]) == ("whole", "whole")
-    assert abs(out["length_s"] - alone["length_s"] - apart_s) < 0.5
+    assert abs(out["length_s"] - alone["length_s"] - apart_s) < 1.5  # of six: there the last picture is older than the press too
     assert [chapter["title"] for chapter in alone["chapters"]] == [chapter["title"] for chapter in out["chapters"]]
     reader = cv2.VideoCapture(str(recordings.folder(running.database) / f"{alone['id']}-01.mp4"))
     there, picture = reader.read()

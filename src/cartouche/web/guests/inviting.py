@@ -39,11 +39,12 @@ class Inviting:
         self._state, self._settle_door, self._networks = state, settle_door, networks
         self.shown: Invited | None = None
         self._codes, self._entering = Invitations(), threading.Lock()
+        self._letting_in = False
 
     def address(self) -> str | None:
-        """Where the shown invitation is expected, while it holds."""
+        """Where the shown invitation is expected, while it holds and until who came by it is awaited."""
         shown = self.shown
-        return shown.address if shown and shown.invitation.left_s(time.monotonic()) > 0 else None
+        return shown.address if shown and (self._letting_in or shown.invitation.left_s(time.monotonic()) > 0) else None
 
     async def invite(self, wish: NewInvitation) -> Invited:
         """A new code; an older one that nobody used runs out. Raises NoNetwork, NotKept, DoorBlocked, CertificateUnusable."""
@@ -83,7 +84,14 @@ class Inviting:
     def enter(self, code: str, who: str, what: str) -> tuple[Device, str]:
         """By a code: a new device of the kit and its token. what: 'Phone' or 'Tablet'. Raises NotLetIn."""
         with self._entering:  # two at once must not both come in by one code
-            entered = self._codes.enter(code, who, time.monotonic())
+            self._letting_in = True  # the code is used before its guest is kept: the door must not close in between
+            try:
+                return self._let_in(code, who, what)
+            finally:
+                self._letting_in = False
+
+    def _let_in(self, code: str, who: str, what: str) -> tuple[Device, str]:
+        entered = self._codes.enter(code, who, time.monotonic())
         shown = self.shown
         if isinstance(entered, Refused):
             raise BY_REASON[entered.reason]

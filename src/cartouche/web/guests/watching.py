@@ -52,6 +52,7 @@ class Watching:
         """networks: by which watchers may come."""
         self._state, self._settle_door, self._networks = state, settle_door, networks
         self._codes, self._entering = Invitations(), threading.Lock()
+        self._letting_in = False
         self._sessions: dict[str, Session] = {}
         self.shown: Shown | None = None
         self._farewells: dict[str, float] = {}  # by address, until when
@@ -61,10 +62,11 @@ class Watching:
 
     def addresses(self) -> set[str]:
         """Where somebody is invited or awaited, or a room system may look."""
-        now = time.time()
+        now, shown = time.time(), self.shown
+        invited = shown is not None and (self._letting_in or shown.invitation.left_s(time.monotonic()) > 0)
+        # asked for after that: who comes in just now is the one or the other
         wanted = {watcher.address for watcher in watchers.watchers(self._state.database, now)}
-        shown = self.shown
-        if shown and shown.invitation.left_s(time.monotonic()) > 0:
+        if shown is not None and invited:
             wanted.add(shown.address)
         wanted |= {address for address, until in tuple(self._farewells.items()) if until > now}
         return wanted | ({self.camera_address()} if self.camera_key() else set())
@@ -94,19 +96,27 @@ class Watching:
     def enter(self, code: str, who: str, name: str, may: watchers.May = "watch") -> tuple[watchers.Watcher, str]:
         """By a code: a token, good for this alone. Raises NotLetIn."""
         with self._entering:
-            shown = self.shown
-            for_this = shown is not None and shown.may == may
-            entered = self._codes.enter(code if for_this else "", who, time.monotonic())  # at the wrong page it is wrong, and not used up
-            if isinstance(entered, Refused):
-                raise BY_REASON[entered.reason]
-            if shown is None or entered is not shown.invitation:
-                raise BY_REASON["expired"]
-            token = secrets.token_urlsafe(32)
-            until = time.time() + AWAITED_FOR_S
-            watcher = watchers.Watcher(id=new_id("watcher"), name=name, address=shown.address, awaited_until=until, may=may)
-            watchers.add(self._state.database, watcher, token)
-            self.shown = replace(shown, watcher_id=watcher.id)
+            self._letting_in = True  # the code is used before its watcher is kept: the door must not close in between
+            try:
+                let_in = self._let_in(code, who, name, may)
+            finally:
+                self._letting_in = False
         self._touch()
+        return let_in
+
+    def _let_in(self, code: str, who: str, name: str, may: watchers.May) -> tuple[watchers.Watcher, str]:
+        shown = self.shown
+        for_this = shown is not None and shown.may == may
+        entered = self._codes.enter(code if for_this else "", who, time.monotonic())  # at the wrong page it is wrong, and not used up
+        if isinstance(entered, Refused):
+            raise BY_REASON[entered.reason]
+        if shown is None or entered is not shown.invitation:
+            raise BY_REASON["expired"]
+        token = secrets.token_urlsafe(32)
+        until = time.time() + AWAITED_FOR_S
+        watcher = watchers.Watcher(id=new_id("watcher"), name=name, address=shown.address, awaited_until=until, may=may)
+        watchers.add(self._state.database, watcher, token)
+        self.shown = replace(shown, watcher_id=watcher.id)
         return watcher, token
 
     def by_token(self, token: str, may: watchers.May = "watch") -> watchers.Watcher:
