@@ -70,7 +70,8 @@ class BehindFace:
         """
         if (place.behind.does_nothing and place.grade.does_nothing) or not works_at(frame.size):
             return frame
-        looks = place.needs_person and now_s >= self._off_until_s
+        off = now_s < self._off_until_s
+        looks = place.needs_person and not off
         key = (feed_id, place.behind, place.grade, looks)
         before, on, painted = self._made.get(key, (None, None, None))
         if painted is not None and before is frame and on is ground:
@@ -80,11 +81,11 @@ class BehindFace:
             self._level = FULL
         person = self._people.setdefault(feed_id, _Person(self._net))
         mask = person.see(frame, self._level) if looks else None
-        if place.grade.needs_light and now_s >= self._off_until_s:
+        if place.grade.needs_light and not off:
             person.measure_light(frame, mask, now_s)
         painter = self._painters.setdefault(key, BehindPainter())
         painted = painter.draw(frame, mask, place.behind, place.grade, person.light, ground)
-        if now_s >= self._off_until_s:
+        if not off:
             self._told(1000 * (time.perf_counter() - begun), now_s)
         if len(self._made) > 8:
             self._made.clear()

@@ -88,7 +88,7 @@ class BehindPainter:
         self, frame: Frame, slot: Frame, soft: Masks | None, wish: Behind, graded: tuple[Table, ...] | None, ground: Frame | None
     ) -> None:
         """Colours, and what is behind the person."""
-        grounds = self._grounds(frame, wish, ground)
+        grounds = self._grounds(frame, wish, ground) if soft is not None else None
         for number, (source, target) in enumerate(zip(frame.planes, slot.planes, strict=True)):
             if soft is None or wish.way == "as it is":
                 if graded is None:
