@@ -54,7 +54,7 @@ const line = computed<Line>(() => {
       v-if="line.press"
       :aria-label="`${line.press.word} ${line.press.key}`"
       @click="tools.act(line.press.act)"
-      ><span class="word">{{ `${line.press.word} ` }}</span
+      ><span :class="{ twice: line.press.act === 'hold' }">{{ `${line.press.word} ` }}</span
       ><kbd>{{ line.press.key }}</kbd></Button
     >
     <RouterLink v-else-if="line.open" :to="line.open">{{ line.opens }}</RouterLink>
@@ -87,8 +87,8 @@ const line = computed<Line>(() => {
   min-height: 40px;
 }
 @media (max-width: 1200px) {
-  .line .word {
-    display: none; /* it stands in the row of tools beneath: here the sentence has its room */
+  .line .twice {
+    display: none; /* it stands in the row of tools beneath as well: here the sentence has its room */
   }
 }
 </style>
