@@ -200,8 +200,6 @@ def test_a_browser_without_h264_watches_and_one_without_either_is_told(app: Appl
 
 
 def test_who_never_comes_through_costs_nothing_any_more(state: AppState, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(watching, "CONNECTS_WITHIN_S", 0.3)
-
     offered, watcher = offer().decode(), watchers.Watcher(id="one", name="Board", address=ADDRESS, awaited_until=0.0, may="watch")
 
     async def settled() -> None: ...
@@ -212,6 +210,7 @@ def test_who_never_comes_through_costs_nothing_any_more(state: AppState, monkeyp
         assert state.running.encodings.encoders
         await held.look_after()
         assert [taker.kind for taker in state.running.takers.all()] == ["viewer"]
+        monkeypatch.setattr(watching, "CONNECTS_WITHIN_S", 0.3)
         async with asyncio.timeout(20):
             while state.running.takers.all():
                 await asyncio.sleep(0.1)

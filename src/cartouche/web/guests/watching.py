@@ -41,7 +41,7 @@ class Shown:
 class Session:
     peer: OutgoingPeer
     watcher: watchers.Watcher
-    begun_s: float = field(default_factory=time.monotonic)
+    answered_s: float = field(default_factory=time.monotonic)  # from then on its way can be looked for
     id: str = field(default_factory=lambda: new_id("view"))
 
 
@@ -163,6 +163,7 @@ class Watching:
         except Exception as exc:  # aiortc raises whatever its parsers meet
             await session.peer.close()
             raise CannotWatch(str(exc) if type(exc) is ValueError else type(exc).__name__) from exc
+        session.answered_s = time.monotonic()
         self._sessions[session.id] = session
         running.takers.put(session, TakerFacts("viewer", watcher.name, size=running.desk.size, sound=sound))
         return session.id, connection.localDescription.sdp
@@ -184,7 +185,7 @@ class Watching:
     async def look_after(self) -> None:
         """Once a second: who vanished, or never came through, costs nothing any more."""
         for session in tuple(self._sessions.values()):
-            late = time.monotonic() - session.begun_s > CONNECTS_WITHIN_S and session.peer.state != "connected"
+            late = time.monotonic() - session.answered_s > CONNECTS_WITHIN_S and session.peer.state != "connected"
             if late or session.peer.state in ("failed", "closed"):
                 await self.end(session.id)
 
