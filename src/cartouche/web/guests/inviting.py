@@ -2,20 +2,19 @@
 
 import asyncio
 import secrets
-import threading
-import time
 from collections.abc import Awaitable, Callable
 from dataclasses import dataclass, replace
 
-from cartouche.core.guests.invitation import ALPHABET, CODE_LENGTH, Invitation, Invitations, Refused
+from cartouche.core.guests.invitation import Invitation
 from cartouche.core.guests.networks import Network
 from cartouche.core.straighten.chain import Chain
 from cartouche.core.straighten.rigs import first_guess, rig_named
 from cartouche.store import guests
 from cartouche.store.errors import NotKept
 from cartouche.store.kits import Device
+from cartouche.web.guests.codes import Codes
 from cartouche.web.guests.doorkeeper import LOOPBACK
-from cartouche.web.guests.errors import BY_REASON, ExpiredCode, NoNetwork
+from cartouche.web.guests.errors import ExpiredCode, NoNetwork
 from cartouche.web.guests.visitors import awaited_until
 from cartouche.web.kit_schemas import NewInvitation
 from cartouche.web.state import AppState, new_id
@@ -38,20 +37,18 @@ class Inviting:
         """networks: by which guests may come."""
         self._state, self._settle_door, self._networks = state, settle_door, networks
         self.shown: Invited | None = None
-        self._codes, self._entering = Invitations(), threading.Lock()
-        self._letting_in = False
+        self._codes = Codes()
 
     def address(self) -> str | None:
         """Where the shown invitation is expected, while it holds and until who came by it is awaited."""
         shown = self.shown
-        return shown.address if shown and (self._letting_in or shown.invitation.left_s(time.monotonic()) > 0) else None
+        return shown.address if shown and self._codes.holds(shown.invitation) else None
 
     async def invite(self, wish: NewInvitation) -> Invited:
         """A new code; an older one that nobody used runs out. Raises NoNetwork, NotKept, DoorBlocked, CertificateUnusable."""
         address = await asyncio.to_thread(self._address_for, wish)
         await self.withdraw()
-        code = "".join(secrets.choice(ALPHABET) for _ in range(CODE_LENGTH))
-        self.shown = Invited(self._codes.add(code, time.monotonic()), wish, address)
+        self.shown = Invited(self._codes.new(), wish, address)
         try:
             await self._settle_door()
         except Exception:
@@ -77,31 +74,21 @@ class Inviting:
 
     async def withdraw(self) -> None:
         if self.shown is not None:
-            self._codes.withdraw(self.shown.invitation, time.monotonic())
+            self._codes.withdraw(self.shown.invitation)
             self.shown = None
             await self._settle_door()
 
     def enter(self, code: str, who: str, what: str) -> tuple[Device, str]:
         """By a code: a new device of the kit and its token. what: 'Phone' or 'Tablet'. Raises NotLetIn."""
-        with self._entering:  # two at once must not both come in by one code
-            self._letting_in = True  # the code is used before its guest is kept: the door must not close in between
-            try:
-                return self._let_in(code, who, what)
-            finally:
-                self._letting_in = False
-
-    def _let_in(self, code: str, who: str, what: str) -> tuple[Device, str]:
-        entered = self._codes.enter(code, who, time.monotonic())
-        shown = self.shown
-        if isinstance(entered, Refused):
-            raise BY_REASON[entered.reason]
-        if shown is None or entered is not shown.invitation:
-            raise ExpiredCode
-        device, token = self._device(shown.wish, what), secrets.token_urlsafe(32)
-        guests.add(self._state.database, guests.Guest(device_id=device.id, address=shown.address, awaited_until=awaited_until()), token)
-        self._state.take_camera(device.id)  # a line with the token before sends for nobody from now on
-        self.shown = replace(shown, device_id=device.id)
-        return device, token
+        with self._codes.enter(code, who) as entered:
+            shown = self.shown
+            if shown is None or entered is not shown.invitation:
+                raise ExpiredCode
+            device, token = self._device(shown.wish, what), secrets.token_urlsafe(32)
+            guests.add(self._state.database, guests.Guest(device_id=device.id, address=shown.address, awaited_until=awaited_until()), token)
+            self._state.take_camera(device.id)  # a line with the token before sends for nobody from now on
+            self.shown = replace(shown, device_id=device.id)
+            return device, token
 
     def _device(self, wish: NewInvitation, what: str) -> Device:
         if wish.device_id is not None:

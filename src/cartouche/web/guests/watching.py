@@ -2,14 +2,13 @@
 
 import asyncio
 import secrets
-import threading
 import time
 from collections.abc import Awaitable, Callable
 from dataclasses import dataclass, field, replace
 
 from aiortc import RTCSessionDescription
 
-from cartouche.core.guests.invitation import ALPHABET, CODE_LENGTH, Invitation, Invitations, Refused
+from cartouche.core.guests.invitation import Invitation
 from cartouche.core.guests.networks import Network
 from cartouche.live.hang_up import describe
 from cartouche.live.out.peer import OutgoingPeer, taken_by
@@ -17,8 +16,9 @@ from cartouche.live.out.takers import TakerFacts
 from cartouche.live.whip import CONNECTS_WITHIN_S, bounded, without_far
 from cartouche.store import settings, watchers
 from cartouche.store.guests import hash_of
+from cartouche.web.guests.codes import Codes
 from cartouche.web.guests.doorkeeper import LOOPBACK
-from cartouche.web.guests.errors import BY_REASON, CannotWatch, NoNetwork, NotAWatcher, TooManyWatchers
+from cartouche.web.guests.errors import CannotWatch, ExpiredCode, NoNetwork, NotAWatcher, TooManyWatchers
 from cartouche.web.state import AppState, new_id
 
 AWAITED_FOR_S = 12 * 3600.0
@@ -51,8 +51,7 @@ class Watching:
     def __init__(self, state: AppState, settle_door: Callable[[], Awaitable[None]], networks: Callable[[], list[Network]]) -> None:
         """networks: by which watchers may come."""
         self._state, self._settle_door, self._networks = state, settle_door, networks
-        self._codes, self._entering = Invitations(), threading.Lock()
-        self._letting_in = False
+        self._codes = Codes()
         self._sessions: dict[str, Session] = {}
         self.shown: Shown | None = None
         self._farewells: dict[str, float] = {}  # by address, until when
@@ -63,7 +62,7 @@ class Watching:
     def addresses(self) -> set[str]:
         """Where somebody is invited or awaited, or a room system may look."""
         now, shown = time.time(), self.shown
-        invited = shown is not None and (self._letting_in or shown.invitation.left_s(time.monotonic()) > 0)
+        invited = shown is not None and self._codes.holds(shown.invitation)
         # asked for after that: who comes in just now is the one or the other
         wanted = {watcher.address for watcher in watchers.watchers(self._state.database, now)}
         if shown is not None and invited:
@@ -75,8 +74,7 @@ class Watching:
         """A code for one watcher, or for one remote. Raises NoNetwork, DoorBlocked, CertificateUnusable."""
         chosen = self._chosen(address)
         await self.withdraw()
-        code = "".join(secrets.choice(ALPHABET) for _ in range(CODE_LENGTH))
-        self.shown = Shown(self._codes.add(code, time.monotonic()), chosen, may=may)
+        self.shown = Shown(self._codes.new(), chosen, may=may)
         await self._settle_door()
         return self.shown
 
@@ -89,34 +87,24 @@ class Watching:
 
     async def withdraw(self) -> None:
         if self.shown is not None:
-            self._codes.withdraw(self.shown.invitation, time.monotonic())
+            self._codes.withdraw(self.shown.invitation)
             self.shown = None
             await self._settle_door()
 
     def enter(self, code: str, who: str, name: str, may: watchers.May = "watch") -> tuple[watchers.Watcher, str]:
         """By a code: a token, good for this alone. Raises NotLetIn."""
-        with self._entering:
-            self._letting_in = True  # the code is used before its watcher is kept: the door must not close in between
-            try:
-                let_in = self._let_in(code, who, name, may)
-            finally:
-                self._letting_in = False
-        self._touch()
-        return let_in
-
-    def _let_in(self, code: str, who: str, name: str, may: watchers.May) -> tuple[watchers.Watcher, str]:
         shown = self.shown
         for_this = shown is not None and shown.may == may
-        entered = self._codes.enter(code if for_this else "", who, time.monotonic())  # at the wrong page it is wrong, and not used up
-        if isinstance(entered, Refused):
-            raise BY_REASON[entered.reason]
-        if shown is None or entered is not shown.invitation:
-            raise BY_REASON["expired"]
-        token = secrets.token_urlsafe(32)
-        until = time.time() + AWAITED_FOR_S
-        watcher = watchers.Watcher(id=new_id("watcher"), name=name, address=shown.address, awaited_until=until, may=may)
-        watchers.add(self._state.database, watcher, token)
-        self.shown = replace(shown, watcher_id=watcher.id)
+        with self._codes.enter(code if for_this else "", who) as entered:  # at the wrong page it is wrong, and not used up
+            shown = self.shown
+            if shown is None or entered is not shown.invitation:
+                raise ExpiredCode
+            token = secrets.token_urlsafe(32)
+            until = time.time() + AWAITED_FOR_S
+            watcher = watchers.Watcher(id=new_id("watcher"), name=name, address=shown.address, awaited_until=until, may=may)
+            watchers.add(self._state.database, watcher, token)
+            self.shown = replace(shown, watcher_id=watcher.id)
+        self._touch()
         return watcher, token
 
     def by_token(self, token: str, may: watchers.May = "watch") -> watchers.Watcher:
