@@ -120,10 +120,10 @@ def clicks(path: Path) -> list[float]:
     return [float(start) / RATE + 0.0006 for start in starts]
 
 
-def apart(path: Path) -> list[float]:
-    """Of each flash and the click next to it, s."""
-    sounds = np.array(clicks(path))
-    return [float(sounds[np.abs(sounds - flash).argmin()] - flash) for flash in flashes(path) if flash > 0.2]
+def apart(path: Path, paused_s: float = 0.0) -> list[float]:
+    """Of each flash and the click next to it, s; but for those that its beginning or a pause may have cut off."""
+    sounds, whole = np.array(clicks(path)), [flash for flash in flashes(path) if min(flash, abs(flash - paused_s)) > 0.2]
+    return [float(sounds[np.abs(sounds - flash).argmin()] - flash) for flash in whole]
 
 
 def frames_in(path: Path) -> int:
