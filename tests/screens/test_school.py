@@ -64,7 +64,7 @@ def test_both_go_out_at_once(teachers: tuple[Teacher, Teacher]) -> None:
     for teacher in teachers:
         eventually(teacher.goes_out)
         assert hears(teacher.page, f"/user/{teacher.name}/api/surfaces/outgoing?width=320")
-    anna, bert = ({device["id"] for device in teacher.get("/api/kit")["devices"]} for teacher in teachers)
+    anna, bert = (eventually(lambda of=teacher: {device["id"] for device in of.get("/api/kit")["devices"]}) for teacher in teachers)
     assert len(anna) == len(bert) == 2
     assert not anna & bert
 
