@@ -135,23 +135,22 @@ class Watching:
         if len(self._sessions) >= MAX_WATCHERS:
             raise TooManyWatchers
         running = self._state.running
-        session = Session(OutgoingPeer(running.encodings, running.sound.mixer, []), watcher)
-        connection = session.peer.connection
+        peer = OutgoingPeer(running.encodings, running.sound.mixer, [])
+        connection = peer.connection
         sound, codec = "\nm=audio" in offer, taken_by(offer)
         try:
             if "\nm=video" not in offer:
                 raise ValueError("it asks for no picture")
             if codec is None:
                 raise ValueError("it takes neither H.264 nor VP8")
-            session.peer.send(
-                running.desk.size, sound=sound, codec=codec
-            )  # before the offer is read: which codec is wanted counts then alone
+            # before the offer is read: which codec is wanted counts then alone
+            peer.send(running.desk.size, sound=sound, codec=codec)
             await connection.setRemoteDescription(RTCSessionDescription(without_far(bounded(offer), near), "offer"))
             await describe(connection, await connection.createAnswer())
         except Exception as exc:  # aiortc raises whatever its parsers meet
-            await session.peer.close()
+            await peer.close()
             raise CannotWatch(str(exc) if type(exc) is ValueError else type(exc).__name__) from exc
-        session.answered_s = time.monotonic()
+        session = Session(peer, watcher)
         self._sessions[session.id] = session
         running.takers.put(session, TakerFacts("viewer", watcher.name, size=running.desk.size, sound=sound))
         return session.id, connection.localDescription.sdp
