@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.helpers import Application
+from tests.helpers import Application, eventually
 from tests.screens.access import tab_stops
 from tests.screens.conftest import as_demo, as_new
 from tests.screens.layout import layout_faults
@@ -89,22 +89,26 @@ def test_in_use_it_fits_and_takes_few_tabs(page: Page, app: Application, path: s
         expect(page.get_by_role("complementary").get_by_role("button", name="Remove")).to_be_visible()
     at_each_size(page)
     if path == "/teach":
-        longest_says_fit(page)
+        longest_says_fit(page, app)
 
 
-def longest_says_fit(page: Page) -> None:
-    """The sentence beneath the picture, on the smallest screen, with a press beside it and without."""
+def longest_says_fit(page: Page, app: Application) -> None:
+    """The sentence beneath the picture, on the smallest screen, with each press beside it and without."""
     page.set_viewport_size({"width": 1024, "height": 768})
     line = page.get_by_label("State", exact=True)
-    page.keyboard.press("h")
-    expect(line.get_by_role("button", name="Let it go on")).to_be_visible()
-    for pressed, says in (
-        ("", "Held for 12:34. Do learners still need it?"),
-        ("h", "This computer is at its limit: close other programs and tabs."),
+
+    def act(action: str) -> object:
+        return app.ask("POST", "/api/teach/actions", {"action": action})
+
+    act("sheet")
+    sheet = eventually(lambda: app.get("/api/teach/tools")["sheets"])[-1]["id"]
+    for does, press, says in (
+        (lambda: act("hold"), "Let it go on", "Held for 12:34. Do learners still need it?"),
+        (lambda: app.ask("POST", f"/api/teach/sheets/{sheet}/show"), "Back to the page", "Learners see the sheet “Reading the ground”."),
+        (lambda: act("live"), "", "This computer is at its limit: close other programs and tabs."),
     ):
-        if pressed:
-            page.keyboard.press(pressed)
-            expect(line.get_by_role("button")).to_have_count(0)
+        does()
+        expect(line.get_by_role("button", name=press or None)).to_have_count(1 if press else 0)
         line.locator(".chip > span").last.evaluate(
             "(element, text) => ([...element.childNodes].find((one) => one.data?.trim()).data = text)", says
         )

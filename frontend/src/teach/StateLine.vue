@@ -17,13 +17,13 @@ const tools = useTools()
 interface Line {
   kind: VerdictKind
   says: string
-  press?: { word: string; key: string; act: ActionName }
+  press?: { words: string; end: string; key: string; act: ActionName } // a small screen shows their end alone
   open?: string
   opens?: string
 }
 const line = computed<Line>(() => {
   const held = tools.view?.held
-  const press = (word: string, act: ActionName) => ({ word, key: tools.keyOf(act), act })
+  const press = (words: string, end: string, act: ActionName) => ({ words, end, key: tools.keyOf(act), act })
   const wrong = props.troubles.find((one) => one.kind === 'wrong')
   if (wrong) return wrong
   if (held?.by === 'sheet') {
@@ -31,7 +31,7 @@ const line = computed<Line>(() => {
     return {
       kind: 'look',
       says: `Learners see the sheet “${name}”.`,
-      press: press('Back to the page', 'live'),
+      press: press('Back to the', 'page', 'live'),
     }
   }
   if (held) {
@@ -41,7 +41,7 @@ const line = computed<Line>(() => {
       : held.by === 'page'
         ? `The page left: learners see it as it was (${since}).`
         : `Held for ${since}: learners see the page as it was.`
-    return { kind: 'look', says, press: press('Let it go on', 'hold') }
+    return { kind: 'look', says, press: press('Let it go on', '', 'hold') }
   }
   return props.troubles[0] ?? { kind: 'holds', says: 'All is well.' }
 })
@@ -52,10 +52,13 @@ const line = computed<Line>(() => {
     <VerdictChip :kind="line.kind" :title="line.says">{{ line.says }}</VerdictChip>
     <Button
       v-if="line.press"
-      :aria-label="`${line.press.word} ${line.press.key}`"
+      :aria-label="[line.press.words, line.press.end, line.press.key].filter(Boolean).join(' ')"
       @click="tools.act(line.press.act)"
-      ><span :class="{ twice: line.press.act === 'hold' }">{{ `${line.press.word} ` }}</span
-      ><kbd>{{ line.press.key }}</kbd></Button
+      ><span
+        ><span class="words">{{ `${line.press.words} ` }}</span
+        ><span class="end">{{ line.press.end }}</span></span
+      >
+      <kbd>{{ line.press.key }}</kbd></Button
     >
     <RouterLink v-else-if="line.open" :to="line.open">{{ line.opens }}</RouterLink>
   </div>
@@ -87,8 +90,20 @@ const line = computed<Line>(() => {
   min-height: 40px;
 }
 @media (max-width: 1200px) {
-  .line .twice {
-    display: none; /* it stands in the row of tools beneath as well: here the sentence has its room */
+  .line :deep(.chip) {
+    font-size: 13.5px;
+  }
+  .line .ant-btn {
+    padding-inline: 8px;
+  }
+  .line .words {
+    display: none; /* the sentence has their room: the tools beneath say "Let it go on" as well */
+  }
+  .line .end {
+    display: inline-block;
+  }
+  .line .end::first-letter {
+    text-transform: uppercase;
   }
 }
 </style>
