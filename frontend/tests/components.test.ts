@@ -1,11 +1,13 @@
-import { mount } from '@vue/test-utils'
-import { describe, expect, it } from 'vitest'
+import { enableAutoUnmount, mount } from '@vue/test-utils'
+import { afterEach, describe, expect, it } from 'vitest'
 import CornerEditor from '@/square-up/CornerEditor.vue'
 import PlateStrip from '@/teach/PlateStrip.vue'
 import EnterCode from '@/shared/EnterCode.vue'
 import NumberSlider from '@/shared/NumberSlider.vue'
 import VerdictChip from '@/shared/VerdictChip.vue'
 import type { Plate } from '@/api/client'
+
+enableAutoUnmount(afterEach) // what is left standing asks for its pictures in the midst of other files' tests
 
 describe('a verdict', () => {
   it.each([

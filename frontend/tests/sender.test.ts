@@ -9,7 +9,7 @@ class Socket {
   sent: unknown[] = []
   private on = new Map<string, () => void>()
   constructor(readonly url: string) {
-    Socket.last = this
+    if (url.includes('/sound')) Socket.last = this // other files share this page: their lines may come back meanwhile
   }
   addEventListener(name: string, work: () => void) {
     this.on.set(name, work)
