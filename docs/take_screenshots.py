@@ -268,7 +268,8 @@ def shoot(page: Page, app: Application, name: str) -> None:
         page.get_by_text("Heard once").wait_for()
         prepare(page, app)
     if name == "teach-held":
-        page.wait_for_timeout(8000)  # a slow computer has no picture of page and face before
+        eventually(lambda: [feed["state"] for feed in app.get("/api/live")["feeds"]].count("live") >= 2)  # page and face
+        page.wait_for_timeout(3000)
         page.keyboard.press("h")
     if name == "teach-ink":
         draw(page)
