@@ -3,6 +3,7 @@
 import asyncio
 import time
 from collections.abc import Awaitable, Callable
+from datetime import datetime
 from http.client import BadStatusLine
 from typing import Any
 
@@ -16,7 +17,7 @@ from cartouche.live.out import whip_out
 from cartouche.live.out.encoder import Encodings
 from cartouche.live.out.peer import OutgoingPeer
 from cartouche.live.out.takers import Takers
-from cartouche.live.out.whip_out import AddressUnsafe, WhipAddress, WhipSender
+from cartouche.live.out.whip_out import AddressUnsafe, Heard, WhipAddress, WhipSender
 from cartouche.live.sound.mixer import Mixer
 from cartouche.live.troubles import Troubles
 from cartouche.web.guests.door import networks_here
@@ -109,6 +110,34 @@ def test_it_comes_back_by_itself_after_the_server_was_killed(monkeypatch: pytest
         await until(lambda: arrived.pictures > 5)
 
     with_server(work)
+
+
+def test_a_server_that_vanishes_without_a_word_is_said_long_before_its_connection_ends(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(whip_out, "SILENT_AFTER_S", 2.5)  # the stand-in reports every half to one and a half seconds
+    reports = list[object]()
+
+    class Listening(OutgoingPeer):
+        async def newest_report(self) -> datetime | None:
+            reports.append(report := await super().newest_report())
+            return report
+
+    monkeypatch.setattr(whip_out, "OutgoingPeer", Listening)
+
+    async def work(server: WhipServer, desk: Desk, sender: WhipSender) -> None:
+        await until(lambda: any(reports))
+        assert desk.says() is None
+        server.vanish()
+        await until(lambda: desk.says() == whip_out.SILENT)
+        assert sender.state == "sending"
+
+    with_server(work)
+
+
+def test_silence_is_counted_from_the_newest_report_and_not_before_the_first() -> None:
+    heard = Heard()
+    assert [heard.silent_s(None, now_s) for now_s in (0.0, 90.0)] == [0.0, 0.0]
+    assert [heard.silent_s("first", now_s) for now_s in (91.0, 92.0, 99.5)] == [0.0, 1.0, 8.5]
+    assert [heard.silent_s("next", now_s) for now_s in (100.0, 101.0)] == [0.0, 1.0]
 
 
 @pytest.mark.parametrize("odd", [BadStatusLine("hello"), RuntimeError("of a library")], ids=["no HTTP", "odd"])

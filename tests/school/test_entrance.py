@@ -1,23 +1,33 @@
 """The entrance of a teacher's process: its own path, its own teacher, guests by the door; the hub by a stand-in that knows who is who."""
 
+import asyncio
+import socket
+import threading
+import time
 from collections.abc import Iterator
+from http.client import HTTPConnection
 from pathlib import Path
 from typing import Any
 from urllib.parse import parse_qs, urlsplit
 
 import pytest
+import uvicorn
 from fastapi.testclient import TestClient
+from starlette.responses import JSONResponse
+from starlette.types import Receive, Scope, Send
 from starlette.websockets import WebSocketDisconnect
 from tornado.web import HTTPError
 
 from cartouche.bench.call import CallCodec
 from cartouche.bench.call_voice import CallVoice
 from cartouche.live.running import RunningLesson
+from cartouche.school import entrance
 from cartouche.school.entrance import ANOTHERS, SIGN_IN, UNASKED, Entrance
 from cartouche.school.inner_door import InnerDoor
 from cartouche.school.place import NotAtASchool, Place, place_of
 from cartouche.store.database import Database
 from cartouche.web.app import create_app
+from cartouche.web.server import ALONE_S, config
 from cartouche.web.state import AppState
 
 HOST = "https://school.example"
@@ -33,6 +43,7 @@ class StandIn:
 
     def __init__(self) -> None:
         self.silent = False
+        self.tokens = {"annas": "anna", "berts": "bert", "heads": "head"}
         self.states: dict[str, dict[str, str]] = {}
 
     def generate_pkce_code_challenge(self) -> tuple[str, str, str]:
@@ -59,8 +70,8 @@ class StandIn:
     async def user_for_token(self, token: str, *, sync: bool) -> dict[str, Any] | None:
         if self.silent:
             raise HTTPError(500)
-        names = {"annas": "anna", "berts": "bert", "heads": "head"}
-        return {"name": names[token], "scopes": [f"access:servers!user={names[token]}"]} if token in names else None
+        name = self.tokens.get(token)
+        return None if name is None else {"name": name, "scopes": [f"access:servers!user={name}"]}
 
     def check_scopes(self, required_scopes: set[str], user: dict[str, Any]) -> bool:
         return user["name"] == "head" or required_scopes <= set(user["scopes"])  # the head of the hub may go everywhere, by the hub
@@ -75,8 +86,8 @@ def hub() -> StandIn:
 def school(tmp_path: Path, hub: StandIn) -> Iterator[TestClient]:
     state = AppState(Database(tmp_path), RunningLesson(CallCodec, CallVoice), {})
     app = create_app(state, make_door=lambda make_app: InnerDoor(make_app, lambda: HOST + "/user/anna"))
-    entrance = Entrance(app, app.state.guests.keeper.doors, hub, PLACE)
-    with TestClient(entrance, base_url=HOST, follow_redirects=False) as client:
+    guarded = Entrance(app, app.state.guests.keeper.doors, hub, PLACE)
+    with TestClient(guarded, base_url=HOST, follow_redirects=False) as client:
         yield client
 
 
@@ -146,6 +157,47 @@ def test_a_hub_that_does_not_answer_is_told_and_lets_nobody_in(school: TestClien
     assert signed_in(school).get("/user/anna/api/live").status_code == 503
     hub.silent = False
     assert school.get("/user/anna/api/live").status_code == 200
+
+
+def test_a_silent_hub_ends_no_lesson(school: TestClient, hub: StandIn, monkeypatch: pytest.MonkeyPatch) -> None:
+    def look(token: str) -> int:
+        return signed_in(school, token).get("/user/anna/api/live").status_code
+
+    assert [look("annas"), look("heads"), look("nobodys")] == [200, 403, 403]
+    hub.silent = True
+    assert [look("annas"), look("heads"), look("nobodys")] == [200, 503, 503]
+    with monkeypatch.context() as later:
+        later.setattr(entrance, "SILENT_HUB_S", 0.0)
+        assert look("annas") == 503
+    hub.silent = False
+    assert look("annas") == 200
+    del hub.tokens["annas"]  # signed out
+    assert look("annas") == 403
+    hub.silent = True
+    assert look("annas") == 503
+
+
+def test_a_connection_that_a_proxy_keeps_is_not_closed_under_its_next_request() -> None:
+    async def answers(scope: Scope, receive: Receive, send: Send) -> None:
+        await JSONResponse({"ok": True})(scope, receive, send)
+
+    listening = socket.create_server(("127.0.0.1", 0))
+    settings = config(answers, forwarded_allow_ips="*")
+    settings.lifespan = "off"
+    serving = uvicorn.Server(settings)
+    thread = threading.Thread(target=lambda: asyncio.run(serving.serve([listening])))
+    thread.start()
+    proxy = HTTPConnection(*listening.getsockname(), timeout=60)
+    try:
+        for pause_s in (0.0, ALONE_S + 1.0):
+            time.sleep(pause_s)
+            proxy.request("GET", "/")
+            assert proxy.getresponse().read() == b'{"ok":true}'
+    finally:
+        proxy.close()
+        serving.should_exit = True
+        thread.join(60)
+        listening.close()
 
 
 def test_the_page_knows_where_it_stands(school: TestClient) -> None:

@@ -53,6 +53,13 @@ class WhipServer:
             await connection.close()
         self.sessions.clear()
 
+    def vanish(self) -> None:
+        """As if its cable had been pulled: its sockets are closed, what it had opened is told nothing."""
+        for connection, _ in self.sessions.values():
+            for transport in vars(connection)["_RTCPeerConnection__iceTransports"]:
+                for protocol in transport._connection._protocols:
+                    protocol.transport.abort()
+
     async def _serve(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
         head = (await reader.readuntil(b"\r\n\r\n")).decode()
         line, *rest = head.split("\r\n")

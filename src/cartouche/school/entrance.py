@@ -5,6 +5,7 @@ has died and come back knows it again.
 """
 
 import secrets
+import time
 from http.cookies import CookieError, SimpleCookie
 from typing import Any, Protocol
 from urllib.parse import parse_qs, quote, urlencode, urlsplit
@@ -21,6 +22,8 @@ from cartouche.web.security import FOR_EXTENSIONS
 
 CALLBACK, HEALTH = "/oauth_callback", "/health"
 STATE_S = 600
+SILENT_HUB_S = 2 * 3600  # a lesson: for so long a teacher who was known is let in while the hub does not answer
+MAX_KNOWN = 16  # browsers of one teacher
 WEB = {"ws": "http", "wss": "https"}
 SIGN_IN = "Sign in to the school's server again: reload this page."
 ANOTHERS = "This is another teacher's Cartouche. Yours is at the school's server's first page."
@@ -50,6 +53,7 @@ class Entrance:
         self._app, self._door, self._hub, self._place = app, door, hub, place
         self.origin = f"http://{place.address}:{place.port}"  # by which the teacher came last
         self.asked = 0  # requests that were let in: somebody is there
+        self._let_in = dict[str, float]()  # when the hub last knew each token as its owner's
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] == "lifespan":
@@ -74,19 +78,36 @@ class Entrance:
         token = _cookie(connection, self._hub.cookie_name)
         try:
             user = await self._hub.user_for_token(token, sync=False) if token else None
+            owner = user is not None and self._is_owner(user)
+            self._remember(token, owner)
         except HTTPError:
-            await _refuse(scope, receive, send, 503, UNASKED)
-            return
-        if user is not None and not self._is_owner(user):
-            await _refuse(scope, receive, send, 403, ANOTHERS)
-        elif user is not None:
+            user, owner = None, self._was_owner(token)
+            if not owner:
+                await _refuse(scope, receive, send, 503, UNASKED)
+                return
+        if owner:
             self.asked += 1
             self.origin = f"{WEB.get(scope['scheme'], scope['scheme'])}://{connection.headers.get('host', '')}"
             await self._app(scope, receive, send)
+        elif user is not None:
+            await _refuse(scope, receive, send, 403, ANOTHERS)
         elif scope["type"] == "http" and scope["method"] in ("GET", "HEAD") and "text/html" in connection.headers.get("accept", ""):
             await self._to_sign_in(scope)(scope, receive, send)
         else:
             await _refuse(scope, receive, send, 403, SIGN_IN)
+
+    def _remember(self, token: str | None, owner: bool) -> None:
+        if token is None:
+            return
+        self._let_in.pop(token, None)
+        if owner:
+            self._let_in[token] = time.monotonic()
+            for oldest in list(self._let_in)[:-MAX_KNOWN]:
+                del self._let_in[oldest]
+
+    def _was_owner(self, token: str | None) -> bool:
+        """A hub that is away, or begins again, ends nobody's lesson."""
+        return token is not None and time.monotonic() - self._let_in.get(token, float("-inf")) < SILENT_HUB_S
 
     def _is_owner(self, user: dict[str, Any]) -> bool:
         """Nobody else, though the hub would let them in: administrators, and with whom a server is shared."""

@@ -1,5 +1,6 @@
 """Outgoing picture and sound over WebRTC: packets of our one encode as they are, sound as Opus."""
 
+from datetime import datetime
 from fractions import Fraction
 
 import av
@@ -77,6 +78,11 @@ class OutgoingPeer:
     @property
     def state(self) -> str:
         return self.connection.connectionState
+
+    async def newest_report(self) -> datetime | None:
+        """When the far end last reported what it receives (RFC 3550, section 6.4); None while it has not."""
+        known = [stats for sender in self.connection.getSenders() for stats in (await sender.getStats()).values()]
+        return max((stats.timestamp for stats in known if stats.type == "remote-inbound-rtp"), default=None)
 
     async def close(self) -> None:
         """Repeatable."""

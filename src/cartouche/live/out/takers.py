@@ -43,9 +43,9 @@ class Takers:
         """Nothing where it has gone."""
         with self._lock:
             facts = self._known.get(taker)
-            if facts is None:
+            if facts is None or (changed := replace(facts, **changes)) == facts:
                 return
-            self._known = {**self._known, taker: replace(facts, **changes)}
+            self._known = {**self._known, taker: changed}
         self._on_change()
 
     def drop(self, taker: object) -> None:

@@ -6,7 +6,7 @@ import urllib.error
 import urllib.request
 from dataclasses import dataclass
 from http.client import HTTPException
-from typing import Literal
+from typing import Any, Literal
 from urllib.parse import urljoin, urlsplit
 
 from aiortc import RTCSessionDescription
@@ -24,10 +24,12 @@ FIRST_WAIT_S, LONGEST_WAIT_S = 1.0, 20.0
 CONNECTS_WITHIN_S = 15.0
 ANSWERS_WITHIN_S = 10.0
 LOOK_EVERY_S = 0.5
+SILENT_AFTER_S = 8.0  # longer than the longest pause between two reports: 7.5 s (RFC 3550, section 6.2)
 MAX_ANSWER = 256 * 1024
 MAX_REDIRECTS = 3
 LOOPBACK = ("127.0.0.1", "localhost", "::1")
 State = Literal["connecting", "sending", "waiting", "refused", "stopped"]
+SILENT = "Nothing has come back from the server for some seconds: it or the network may be gone. Cartouche keeps sending."
 _REFUSED = {
     401: "It does not take this token. Ask whoever runs it for a new one.",
     403: "It does not take this token. Ask whoever runs it for a new one.",
@@ -74,6 +76,22 @@ class WhipAddress:
         return urlsplit(self.address).netloc
 
 
+class Heard:
+    """Whether the far end goes on reporting: a server that vanishes ends its connection only after half a minute."""
+
+    def __init__(self) -> None:
+        self._newest: object = None
+        self._at_s = 0.0
+
+    def silent_s(self, report: object, now_s: float) -> float:
+        """How long ago the newest report came. report: what tells it from others, None before the first: some servers never report."""
+        if report is None:
+            return 0.0
+        if report != self._newest:
+            self._newest, self._at_s = report, now_s
+        return now_s - self._at_s
+
+
 class WhipSender:
     """Runs on the web's one loop until `stop`."""
 
@@ -112,7 +130,6 @@ class WhipSender:
             try:
                 await self._connect(peer)
                 wait_s = FIRST_WAIT_S
-                self._say("sending", None)
                 await self._while_connected(peer)
                 self._say("waiting", "The server has gone. Cartouche tries again by itself.")
             except WhipRefused as exc:
@@ -149,12 +166,18 @@ class WhipSender:
             raise WhipRefused("No connection to the server came about: a firewall may be in between.", final=False)
 
     async def _while_connected(self, peer: OutgoingPeer) -> None:
+        heard, self.state = Heard(), "sending"
         while peer.state == "connected":
-            sizes = {encoder.size: encoder for encoder in self._encodings.encoders if encoder.codec == "h264"}
-            if (encoder := sizes.get(self._size)) is not None:
-                now_s = asyncio.get_running_loop().time()
-                self._takers.tell(self, size=self._size, fps=round(encoder.rate.fps(now_s), 1))
+            now_s = asyncio.get_running_loop().time()
+            silent_s = heard.silent_s(await peer.newest_report(), now_s)
+            self._takers.tell(self, says=SILENT if silent_s > SILENT_AFTER_S else None, **self._arrives(now_s))
             await asyncio.sleep(LOOK_EVERY_S)
+
+    def _arrives(self, now_s: float) -> dict[str, Any]:
+        for encoder in self._encodings.encoders:
+            if encoder.codec == "h264" and encoder.size == self._size:
+                return {"size": self._size, "fps": round(encoder.rate.fps(now_s), 1)}
+        return {}
 
     async def _end(self, peer: OutgoingPeer) -> None:
         resource, self._resource = self._resource, None
