@@ -88,9 +88,13 @@ def test_a_camera_that_was_just_added_starts_and_is_never_asleep(camera: Page) -
     camera.add_init_script(PAUSES)
     add_camera(camera)
     camera.wait_for_timeout(2500)  # the pause is over
-    words = [state["word"] for state in camera.evaluate("states")]
-    assert words[-1] == "Live"
-    assert not {"Asleep", "Lost"} & set(words), words
+
+    def words() -> list[str]:
+        camera.wait_for_timeout(100)
+        return [state["word"] for state in camera.evaluate("states")]
+
+    eventually(lambda: words()[-1] == "Live")
+    assert not {"Asleep", "Lost"} & set(words()), words()
 
 
 @pytest.mark.parametrize("camera", ODD, indirect=True, ids=["black", "white", "dark grey", "noise", "black beside colour"])
