@@ -42,7 +42,7 @@ class StandIn:
     access_scopes = {"access:servers!user=anna"}
 
     def __init__(self) -> None:
-        self.silent = False
+        self.silent, self.deaf_s, self.asked = False, 0.0, 0
         self.tokens = {"annas": "anna", "berts": "bert", "heads": "head"}
         self.states: dict[str, dict[str, str]] = {}
 
@@ -68,6 +68,8 @@ class StandIn:
         return "annas"
 
     async def user_for_token(self, token: str, *, sync: bool) -> dict[str, Any] | None:
+        self.asked += 1
+        await asyncio.sleep(self.deaf_s)
         if self.silent:
             raise HTTPError(500)
         name = self.tokens.get(token)
@@ -160,6 +162,8 @@ def test_a_hub_that_does_not_answer_is_told_and_lets_nobody_in(school: TestClien
 
 
 def test_a_silent_hub_ends_no_lesson(school: TestClient, hub: StandIn, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(entrance, "DEAF_S", 0.0)
+
     def look(token: str) -> int:
         return signed_in(school, token).get("/user/anna/api/live").status_code
 
@@ -175,6 +179,19 @@ def test_a_silent_hub_ends_no_lesson(school: TestClient, hub: StandIn, monkeypat
     assert look("annas") == 403
     hub.silent = True
     assert look("annas") == 503
+
+
+def test_a_hub_that_hangs_is_waited_for_once_and_not_with_every_press(
+    school: TestClient, hub: StandIn, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(entrance, "KNOWN_WITHIN_S", 0.1)
+    signed_in(school).get("/user/anna/api/live")
+    hub.deaf_s, hub.asked = 3600.0, 0
+    for _ in range(3):
+        assert school.get("/user/anna/api/live").status_code == 200
+    assert hub.asked == 1
+    monkeypatch.setattr(entrance, "ANSWERS_WITHIN_S", 0.1)
+    assert signed_in(school, "nobodys").get("/user/anna/api/live").json() == {"detail": UNASKED}
 
 
 def test_a_connection_that_a_proxy_keeps_is_not_closed_under_its_next_request() -> None:

@@ -4,6 +4,7 @@ Who somebody is says the hub (OAuth 2.0 with PKCE, RFC 7636). A browser keeps th
 has died and come back knows it again.
 """
 
+import asyncio
 import secrets
 import time
 from http.cookies import CookieError, SimpleCookie
@@ -23,6 +24,8 @@ from cartouche.web.security import FOR_EXTENSIONS
 CALLBACK, HEALTH = "/oauth_callback", "/health"
 STATE_S = 600
 SILENT_HUB_S = 2 * 3600  # a lesson: for so long a teacher who was known is let in while the hub does not answer
+KNOWN_WITHIN_S, ANSWERS_WITHIN_S = 3.0, 20.0  # how long a request waits for the hub: its own client would for five minutes
+DEAF_S = 30.0  # so long a hub that did not answer is not asked about somebody whom it knew
 MAX_KNOWN = 16  # browsers of one teacher
 WEB = {"ws": "http", "wss": "https"}
 SIGN_IN = "Sign in to the school's server again: reload this page."
@@ -54,6 +57,7 @@ class Entrance:
         self.origin = f"http://{place.address}:{place.port}"  # by which the teacher came last
         self.asked = 0  # requests that were let in: somebody is there
         self._let_in = dict[str, float]()  # when the hub last knew each token as its owner's
+        self._deaf_until_s = float("-inf")
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] == "lifespan":
@@ -77,10 +81,10 @@ class Entrance:
         connection = HTTPConnection(scope)
         token = _cookie(connection, self._hub.cookie_name)
         try:
-            user = await self._hub.user_for_token(token, sync=False) if token else None
+            user = await self._user(token) if token else None
             owner = user is not None and self._is_owner(user)
             self._remember(token, owner)
-        except HTTPError:
+        except (HTTPError, TimeoutError):
             user, owner = None, self._was_owner(token)
             if not owner:
                 await _refuse(scope, receive, send, 503, UNASKED)
@@ -95,6 +99,19 @@ class Entrance:
             await self._to_sign_in(scope)(scope, receive, send)
         else:
             await _refuse(scope, receive, send, 403, SIGN_IN)
+
+    async def _user(self, token: str) -> dict[str, Any] | None:
+        """Raises HTTPError, TimeoutError: the hub is away. Whoever is known does not wait for it with every press."""
+        known = self._was_owner(token)
+        if known and time.monotonic() < self._deaf_until_s:
+            raise TimeoutError
+        try:
+            async with asyncio.timeout(KNOWN_WITHIN_S if known else ANSWERS_WITHIN_S):
+                user: dict[str, Any] | None = await self._hub.user_for_token(token, sync=False)
+        except (HTTPError, TimeoutError):
+            self._deaf_until_s = time.monotonic() + DEAF_S
+            raise
+        return user
 
     def _remember(self, token: str | None, owner: bool) -> None:
         if token is None:
